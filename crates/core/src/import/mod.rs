@@ -1,0 +1,81 @@
+//! Import: rows from files become changes, or are refused one by one with their place.
+//!
+//! Rows are known by their key; where the optional `ref` is empty, the whole row is the identity, counted as a multiset. What
+//! the files do not speak of stays as it is. Nothing is removed by an import.
+
+mod diff;
+mod resolve;
+mod rows;
+
+pub use rows::*;
+
+use crate::{Plan, change::Change};
+use serde::{Deserialize, Serialize};
+use std::collections::BTreeMap;
+
+/// One row of a file that cannot be taken, and why.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Problem {
+    /// The file's name.
+    pub file: String,
+    /// The line, counted from 1; 0 for the file as a whole.
+    pub line: u64,
+    /// The column's name; empty for the whole row.
+    pub column: String,
+    /// What is wrong and what would do.
+    pub reason: String,
+}
+
+impl std::fmt::Display for Problem {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        write!(f, "{}", self.file)?;
+        if self.line > 0 {
+            write!(f, ", line {}", self.line)?;
+        }
+        if !self.column.is_empty() {
+            write!(f, ", column {}", self.column)?;
+        }
+        write!(f, ": {}", self.reason)
+    }
+}
+
+/// How many rows of a file are what.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Tally {
+    /// Rows that make a new record.
+    pub new: usize,
+    /// Rows that alter a record.
+    pub changed: usize,
+    /// Rows that stand in the plan already.
+    pub same: usize,
+    /// Rows that cannot be taken.
+    pub refused: usize,
+}
+
+/// What an import would do. It can be carried out only when nothing is refused.
+#[derive(Clone, Debug, Default)]
+pub struct Preview {
+    /// By file name.
+    pub files: BTreeMap<String, Tally>,
+    /// Everything that cannot be taken.
+    pub problems: Vec<Problem>,
+    /// Columns that nobody knows, as file and column; they are reported and left out.
+    pub unknown_columns: Vec<(String, String)>,
+    /// The changes, in an order in which each finds what it refers to.
+    pub changes: Vec<Change>,
+}
+
+/// Works out what the rows would do to the plan.
+#[must_use]
+pub fn preview(plan: &Plan, data: &Dataset) -> Preview {
+    let mut preview = resolve::resolve(plan, data);
+    preview.unknown_columns.clone_from(&data.unknown_columns);
+    for problem in &data.problems {
+        preview.problems.push(problem.clone());
+        if problem.line > 0 {
+            preview.files.entry(problem.file.clone()).or_default().refused += 1;
+        }
+    }
+    preview.problems.sort_by(|a, b| (&a.file, a.line).cmp(&(&b.file, b.line)));
+    preview
+}

@@ -1,0 +1,25 @@
+//! The rules of the job, and nothing else: pure functions and plain values, no input or output, no clock.
+//!
+//! Effort is whole minutes. Days are civil days. Today is an argument. A [`Plan`] is an immutable value; a command becomes
+//! changes by [`Plan::decide`] and the changes make the next plan.
+
+pub mod availability;
+pub mod cells;
+pub mod change;
+mod day;
+pub mod demand;
+mod ids;
+pub mod import;
+pub mod load;
+pub mod people;
+pub mod plan;
+pub mod rules;
+pub mod settings;
+pub mod spread;
+mod words;
+pub mod work;
+
+pub use day::{Day, NoDay};
+pub use ids::*;
+pub use plan::Plan;
+pub use words::NoSuchWord;

@@ -1,0 +1,531 @@
+//! Reading CSV files: every bad cell is told with its file, line and column.
+
+use super::cell;
+use csv::{ByteRecord, ReaderBuilder, Trim};
+use snug_core::{
+    import::{
+        AbsenceRow, BookingFileRow, Dataset, HolidayRow, Line, LinkRow, MemberRow, MilestoneRow, PatternRow, PersonRow,
+        Problem, ProjectRow, RateRow, TaskRow, TeamRow, TimeRow,
+    },
+    people::PersonKind,
+    work::{Certainty, Contour, Priority, ProjectStatus},
+};
+use std::{fmt::Display, io::Read, path::Path, str::FromStr};
+
+/// The files of a workspace, in the order in which they are read.
+pub const FILES: [&str; 13] = [
+    "people.csv",
+    "patterns.csv",
+    "rates.csv",
+    "holidays.csv",
+    "absences.csv",
+    "teams.csv",
+    "members.csv",
+    "projects.csv",
+    "tasks.csv",
+    "links.csv",
+    "bookings.csv",
+    "time.csv",
+    "milestones.csv",
+];
+
+/// The longest line, in bytes. A longer one is no row of ours, and is not taken into memory.
+const LONGEST_LINE: usize = 1 << 20;
+/// The most problems told of one file; a wrong file has as many as it has lines.
+const MOST_PROBLEMS: usize = 200;
+
+/// A folder cannot be read at all.
+#[derive(Debug, thiserror::Error)]
+pub enum ReadError {
+    /// The folder or a file in it cannot be opened.
+    #[error("{0} cannot be read: {1}")]
+    Io(String, std::io::Error),
+    /// No file of the workspace is there.
+    #[error("{0} holds none of the files of a workspace ({list})", list = FILES.join(", "))]
+    NoFiles(String),
+}
+
+/// Reads every file of a workspace that is in the folder.
+pub fn read_folder(folder: &Path) -> Result<Dataset, ReadError> {
+    let mut data = Dataset::default();
+    let mut any = false;
+    for name in FILES {
+        let path = folder.join(name);
+        match std::fs::File::open(&path) {
+            Ok(file) => {
+                any = true;
+                read_file(&mut data, name, file);
+            }
+            Err(error) if error.kind() == std::io::ErrorKind::NotFound && folder.is_dir() => {}
+            Err(error) => return Err(ReadError::Io(path.display().to_string(), error)),
+        }
+    }
+    if any { Ok(data) } else { Err(ReadError::NoFiles(folder.display().to_string())) }
+}
+
+/// Reads one file by its name into the dataset; what cannot be read becomes a problem there.
+pub fn read_file(data: &mut Dataset, name: &str, bytes: impl Read) {
+    let mut sheet = Sheet { name, ..Sheet::default() };
+    sheet.read(bytes);
+    match name {
+        "people.csv" => data.people.extend(sheet.rows(person)),
+        "patterns.csv" => data.patterns.extend(sheet.rows(|row| {
+            Ok(PatternRow {
+                email: row.email("email")?,
+                from: row.needed("from")?,
+                pattern: row.with("pattern", cell::pattern)?,
+            })
+        })),
+        "rates.csv" => data.rates.extend(sheet.rows(|row| {
+            Ok(RateRow {
+                email: row.email("email")?,
+                from: row.needed("from")?,
+                cost_rate: row.option("cost_rate", cell::number)?,
+                bill_rate: row.option("bill_rate", cell::number)?,
+            })
+        })),
+        "holidays.csv" => data.holidays.extend(sheet.rows(holiday)),
+        "absences.csv" => data.absences.extend(sheet.rows(|row| {
+            Ok(AbsenceRow {
+                reference: row.text("ref")?,
+                email: row.email("email")?,
+                start: row.needed("start")?,
+                end: row.needed("end")?,
+                kind: row.text("kind")?,
+                minutes: row.option("hours_per_day", cell::minutes)?,
+            })
+        })),
+        "teams.csv" => data.teams.extend(sheet.rows(|row| {
+            Ok(TeamRow {
+                code: row.filled("code")?,
+                name: row.filled("name")?,
+                parent: row.text("parent")?,
+                owner: row.email("owner")?,
+                week_capacity: row.option("week_capacity_h", cell::minutes)?,
+            })
+        })),
+        "members.csv" => data.members.extend(sheet.rows(member)),
+        "projects.csv" => data.projects.extend(sheet.rows(project)),
+        "tasks.csv" => data.tasks.extend(sheet.rows(task)),
+        "links.csv" => data.links.extend(sheet.rows(|row| {
+            let lag = |text: &str| {
+                cell::whole(text).and_then(|days| {
+                    if days.abs() <= 3_660 { Ok(days) } else { Err("is more than ten years".to_owned()) }
+                })
+            };
+            Ok(LinkRow {
+                from: row.filled("from")?,
+                to: row.filled("to")?,
+                kind: row.needed("type")?,
+                lag_days: row.option("lag_days", lag)?.unwrap_or(0),
+                note: row.text("note")?,
+            })
+        })),
+        "bookings.csv" => data.bookings.extend(sheet.rows(booking)),
+        "time.csv" => data.time.extend(sheet.rows(time)),
+        "milestones.csv" => data.milestones.extend(sheet.rows(|row| {
+            Ok(MilestoneRow {
+                reference: row.text("ref")?,
+                name: row.filled("name")?,
+                date: row.needed("date")?,
+                projects: row.with("projects", |text| Ok(cell::list(text)))?,
+            })
+        })),
+        _ => {}
+    }
+    data.problems.append(&mut sheet.problems);
+    data.unknown_columns.extend(sheet.unknown.into_iter().map(|column| (name.to_owned(), column)));
+}
+
+/// The columns of a file, those that must be there first.
+fn columns(name: &str) -> (&'static [&'static str], &'static [&'static str]) {
+    match name {
+        "people.csv" => (
+            &["email", "name"],
+            &[
+                "role",
+                "kind",
+                "holiday_calendar",
+                "pattern",
+                "day_limit_h",
+                "week_limit_h",
+                "max_projects",
+                "max_tasks",
+                "max_points",
+                "skills",
+                "cost_rate",
+                "bill_rate",
+            ],
+        ),
+        "patterns.csv" => (&["email", "from", "pattern"], &[]),
+        "rates.csv" => (&["email", "from"], &["cost_rate", "bill_rate"]),
+        "holidays.csv" => (&["calendar", "date"], &["name", "fraction"]),
+        "absences.csv" => (&["email", "start", "end"], &["ref", "kind", "hours_per_day"]),
+        "teams.csv" => (&["code", "name"], &["parent", "owner", "week_capacity_h"]),
+        "members.csv" => (&["team", "email"], &["share_percent"]),
+        "projects.csv" => {
+            (&["code", "name"], &["status", "parent", "lead", "team", "start", "finish", "budget_h", "budget_money"])
+        }
+        "tasks.csv" => (
+            &["project", "title"],
+            &[
+                "ref",
+                "parent",
+                "kind",
+                "team",
+                "assignees",
+                "contour",
+                "estimate_h",
+                "remaining_h",
+                "points",
+                "start",
+                "finish",
+                "due",
+                "priority",
+                "stage",
+                "progress",
+                "tags",
+                "walk_in",
+                "requester",
+                "sprint",
+                "release",
+            ],
+        ),
+        "links.csv" => (&["from", "to", "type"], &["lag_days", "note"]),
+        "bookings.csv" => (
+            &["start", "end", "amount", "unit"],
+            &["ref", "email", "team", "role", "project", "certainty", "days_off", "note"],
+        ),
+        "time.csv" => (&["email", "date", "hours"], &["ref", "project", "task", "billable", "note"]),
+        _ => (&["name", "date"], &["ref", "projects"]),
+    }
+}
+
+/// What is wrong with a cell: its column and the reason.
+type Wrong = (&'static str, String);
+
+fn person(row: &Row<'_>) -> Result<PersonRow, Wrong> {
+    Ok(PersonRow {
+        email: row.with("email", |text| {
+            if text.contains('@') {
+                Ok(text.to_ascii_lowercase())
+            } else {
+                Err(format!("“{text}” is no e-mail address"))
+            }
+        })?,
+        name: row.filled("name")?,
+        role: row.text("role")?,
+        kind: row.or("kind", PersonKind::Person)?,
+        holiday_calendar: row.text("holiday_calendar")?,
+        pattern: row.with("pattern", cell::pattern)?,
+        day_limit: row.option("day_limit_h", cell::minutes)?,
+        week_limit: row.option("week_limit_h", cell::minutes)?,
+        max_projects: row.option("max_projects", cell::whole)?,
+        max_tasks: row.option("max_tasks", cell::whole)?,
+        max_points: row.option("max_points", cell::number)?,
+        skills: row.with("skills", |text| Ok(cell::list(text)))?,
+        cost_rate: row.option("cost_rate", cell::number)?,
+        bill_rate: row.option("bill_rate", cell::number)?,
+    })
+}
+
+fn holiday(row: &Row<'_>) -> Result<HolidayRow, Wrong> {
+    let fraction = |text: &str| {
+        let fraction = cell::number(text)?;
+        let millionths = cell::scaled(fraction, 1_000_000, 1_000_000).filter(|part: &i32| *part > 0);
+        millionths.ok_or_else(|| format!("“{text}” is no part of a day; write 1 for the whole day, 0.5 for half of it"))
+    };
+    Ok(HolidayRow {
+        calendar: row.filled("calendar")?,
+        date: row.needed("date")?,
+        name: row.text("name")?,
+        fraction: row.option("fraction", fraction)?.unwrap_or(1_000_000),
+    })
+}
+
+fn member(row: &Row<'_>) -> Result<MemberRow, Wrong> {
+    let share = |text: &str| {
+        let share = cell::scaled(cell::number(text)?, 100, 10_000).filter(|share: &i32| *share > 0);
+        share.ok_or_else(|| format!("“{text}” is no share; it lies between 0 and 100 percent"))
+    };
+    Ok(MemberRow {
+        team: row.filled("team")?,
+        email: row.email("email")?,
+        share: row.option("share_percent", share)?.unwrap_or(10_000),
+    })
+}
+
+fn project(row: &Row<'_>) -> Result<ProjectRow, Wrong> {
+    Ok(ProjectRow {
+        code: row.filled("code")?,
+        name: row.filled("name")?,
+        status: row.or("status", ProjectStatus::Active)?,
+        parent: row.text("parent")?,
+        lead: row.email("lead")?,
+        team: row.text("team")?,
+        start: row.option("start", parsed)?,
+        finish: row.option("finish", parsed)?,
+        budget_minutes: row.option("budget_h", cell::minutes)?,
+        budget_money: row.option("budget_money", cell::number)?,
+    })
+}
+
+fn task(row: &Row<'_>) -> Result<TaskRow, Wrong> {
+    let stage = row.text("stage")?;
+    Ok(TaskRow {
+        reference: row.text("ref")?,
+        project: row.filled("project")?,
+        parent: row.text("parent")?,
+        title: row.filled("title")?,
+        kind: row.text("kind")?,
+        team: row.text("team")?,
+        assignees: row.with("assignees", cell::assignees)?,
+        contour: row.or("contour", Contour::Flat)?,
+        estimate: row.option("estimate_h", cell::minutes)?,
+        remaining: row.option("remaining_h", cell::minutes)?,
+        points: row.option("points", cell::number)?,
+        start: row.option("start", parsed)?,
+        finish: row.option("finish", parsed)?,
+        due: row.option("due", parsed)?,
+        priority: row.or("priority", Priority::Normal)?,
+        stage: if stage.is_empty() { "to do".to_owned() } else { stage },
+        progress: row.option("progress", |text| {
+            cell::number(text).and_then(|percent| {
+                if percent <= 100.into() { Ok(percent) } else { Err("is more than 100 %".to_owned()) }
+            })
+        })?,
+        tags: row.with("tags", |text| Ok(cell::list(text)))?,
+        walk_in: row.with("walk_in", cell::yes_or_no)?,
+        requester: row.text("requester")?,
+        sprint: row.text("sprint")?,
+        release: row.text("release")?,
+    })
+}
+
+fn booking(row: &Row<'_>) -> Result<BookingFileRow, Wrong> {
+    let unit = row.needed("unit")?;
+    Ok(BookingFileRow {
+        reference: row.text("ref")?,
+        email: row.email("email")?,
+        team: row.text("team")?,
+        role: row.text("role")?,
+        project: row.text("project")?,
+        start: row.needed("start")?,
+        end: row.needed("end")?,
+        amount: row.with("amount", |text| cell::amount(text, unit))?,
+        certainty: row.or("certainty", Certainty::Firm)?,
+        days_off: row.with("days_off", cell::yes_or_no)?,
+        note: row.text("note")?,
+    })
+}
+
+fn time(row: &Row<'_>) -> Result<TimeRow, Wrong> {
+    let minutes = |text: &str| {
+        cell::minutes(text).and_then(|minutes| {
+            if (1..=1_440).contains(&minutes) {
+                Ok(minutes)
+            } else {
+                Err("lies not between a minute and 24 hours".to_owned())
+            }
+        })
+    };
+    Ok(TimeRow {
+        reference: row.text("ref")?,
+        email: row.email("email")?,
+        date: row.needed("date")?,
+        project: row.text("project")?,
+        task: row.text("task")?,
+        minutes: row.with("hours", minutes)?,
+        billable: row.with("billable", cell::yes_or_no)?,
+        note: row.text("note")?,
+    })
+}
+
+fn parsed<T: FromStr<Err: Display>>(text: &str) -> Result<T, String> {
+    text.parse().map_err(|error: T::Err| error.to_string())
+}
+
+/// One file while it is read.
+#[derive(Default)]
+struct Sheet<'a> {
+    name: &'a str,
+    /// Where each known column stands.
+    places: Vec<(&'static str, usize)>,
+    records: Vec<(u64, ByteRecord)>,
+    problems: Vec<Problem>,
+    unknown: Vec<String>,
+    left_out: usize,
+}
+
+impl Sheet<'_> {
+    fn problem(&mut self, line: u64, column: &str, reason: impl Into<String>) {
+        if self.problems.len() < MOST_PROBLEMS {
+            self.problems.push(Problem {
+                file: self.name.to_owned(),
+                line,
+                column: column.to_owned(),
+                reason: reason.into(),
+            });
+        } else {
+            self.left_out += 1;
+        }
+    }
+
+    fn read(&mut self, bytes: impl Read) {
+        let guard = LineGuard { inner: bytes, line: 1, length: 0, too_long: None };
+        let mut reader = ReaderBuilder::new().has_headers(false).flexible(true).trim(Trim::All).from_reader(guard);
+        let mut record = ByteRecord::new();
+        let mut header: Option<ByteRecord> = None;
+        loop {
+            match reader.read_byte_record(&mut record) {
+                Ok(false) => break,
+                Ok(true) => {}
+                Err(error) => {
+                    let (line, reason) = match reader.get_ref().too_long {
+                        Some(line) => (
+                            line,
+                            format!(
+                                "is longer than {} kB; no row is, so this is some other kind of file",
+                                LONGEST_LINE / 1_024
+                            ),
+                        ),
+                        None => (0, format!("cannot be read: {error}")),
+                    };
+                    self.records.clear();
+                    return self.problem(line, "", reason);
+                }
+            }
+            let line = record.position().map_or(0, csv::Position::line);
+            match &header {
+                None => {
+                    if !self.open(&record) {
+                        return;
+                    }
+                    header = Some(record.clone());
+                }
+                Some(header) if record == *header => self.problem(line, "", "repeats the header"),
+                Some(header) if record.len() != header.len() => {
+                    let reason = format!("has {} columns where the header has {}", record.len(), header.len());
+                    self.problem(line, "", reason);
+                }
+                Some(_) => self.records.push((line, record.clone())),
+            }
+        }
+        if header.is_none() {
+            self.problem(0, "", "is empty; a header row is expected");
+        }
+    }
+
+    /// Takes the header row; `false` when nothing can be read by it.
+    fn open(&mut self, record: &ByteRecord) -> bool {
+        let (needed, optional) = columns(self.name);
+        for (place, title) in record.iter().enumerate() {
+            let title = String::from_utf8_lossy(title).trim_start_matches('\u{feff}').to_owned();
+            match needed.iter().chain(optional).find(|known| **known == title) {
+                Some(known) if self.places.iter().any(|(column, _)| column == known) => {
+                    self.problem(1, known, "stands twice in the header");
+                    return false;
+                }
+                Some(known) => self.places.push((known, place)),
+                None => self.unknown.push(title),
+            }
+        }
+        let missing: Vec<&str> =
+            needed.iter().copied().filter(|column| !self.places.iter().any(|(known, _)| known == column)).collect();
+        for column in &missing {
+            let reason = format!("is missing; the header needs {}", needed.join(", "));
+            self.problem(1, column, reason);
+        }
+        missing.is_empty()
+    }
+
+    fn rows<T>(&mut self, parse: impl Fn(&Row<'_>) -> Result<T, Wrong>) -> Vec<Line<T>> {
+        let mut rows = Vec::with_capacity(self.records.len());
+        for (line, record) in std::mem::take(&mut self.records) {
+            match parse(&Row { record: &record, places: &self.places }) {
+                Ok(row) => rows.push(Line { line, row }),
+                Err((column, reason)) => self.problem(line, column, reason),
+            }
+        }
+        if self.left_out > 0 {
+            let reason = format!("has {} more lines that cannot be read", self.left_out);
+            self.problems.push(Problem { file: self.name.to_owned(), line: 0, column: String::new(), reason });
+        }
+        rows
+    }
+}
+
+/// One row while it is read.
+struct Row<'a> {
+    record: &'a ByteRecord,
+    places: &'a [(&'static str, usize)],
+}
+
+impl Row<'_> {
+    /// The cell of a column; empty where the file has no such column.
+    fn cell(&self, column: &'static str) -> Result<&str, Wrong> {
+        let Some((_, place)) = self.places.iter().find(|(known, _)| *known == column) else { return Ok("") };
+        let bytes = self.record.get(*place).unwrap_or_default();
+        let text =
+            std::str::from_utf8(bytes).map_err(|_| (column, "is no UTF-8; save the file as UTF-8".to_owned()))?;
+        if text.contains('\0') { Err((column, "holds a zero byte".to_owned())) } else { Ok(text) }
+    }
+
+    fn text(&self, column: &'static str) -> Result<String, Wrong> {
+        self.cell(column).map(str::to_owned)
+    }
+
+    fn email(&self, column: &'static str) -> Result<String, Wrong> {
+        self.cell(column).map(str::to_ascii_lowercase)
+    }
+
+    fn filled(&self, column: &'static str) -> Result<String, Wrong> {
+        let text = self.text(column)?;
+        if text.is_empty() { Err((column, "is empty".to_owned())) } else { Ok(text) }
+    }
+
+    fn with<T>(&self, column: &'static str, read: impl Fn(&str) -> Result<T, String>) -> Result<T, Wrong> {
+        read(self.cell(column)?).map_err(|reason| (column, reason))
+    }
+
+    fn option<T>(&self, column: &'static str, read: impl Fn(&str) -> Result<T, String>) -> Result<Option<T>, Wrong> {
+        match self.cell(column)? {
+            "" => Ok(None),
+            text => read(text).map(Some).map_err(|reason| (column, reason)),
+        }
+    }
+
+    fn or<T: FromStr<Err: Display>>(&self, column: &'static str, default: T) -> Result<T, Wrong> {
+        Ok(self.option(column, parsed)?.unwrap_or(default))
+    }
+
+    fn needed<T: FromStr<Err: Display>>(&self, column: &'static str) -> Result<T, Wrong> {
+        self.filled(column)?.parse().map_err(|error: T::Err| (column, error.to_string()))
+    }
+}
+
+/// Passes bytes on until a line is longer than any row can be, so that no file fills the memory.
+struct LineGuard<R> {
+    inner: R,
+    line: u64,
+    length: usize,
+    too_long: Option<u64>,
+}
+
+impl<R: Read> Read for LineGuard<R> {
+    fn read(&mut self, buffer: &mut [u8]) -> std::io::Result<usize> {
+        let count = self.inner.read(buffer)?;
+        for piece in buffer[..count].split_inclusive(|byte| *byte == b'\n') {
+            self.length += piece.len();
+            if self.length > LONGEST_LINE {
+                self.too_long = Some(self.line);
+                return Err(std::io::Error::other("a line is too long"));
+            }
+            if piece.ends_with(b"\n") {
+                self.line += 1;
+                self.length = 0;
+            }
+        }
+        Ok(count)
+    }
+}

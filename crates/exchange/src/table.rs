@@ -1,0 +1,199 @@
+//! The load table as text: CSV, JSON, and columns to read.
+
+use serde::Serialize;
+use snug_core::{
+    cells::Cell,
+    load::{Measure, Query, Row, Table},
+    settings::Settings,
+};
+
+/// A CSV text with a header row; lines end in a bare line feed.
+pub fn text<const N: usize>(header: [&str; N], rows: impl IntoIterator<Item = [String; N]>) -> String {
+    let mut writer = csv::Writer::from_writer(Vec::new());
+    // Writing into memory cannot fail, and every row has the header's length.
+    let _ = writer.write_record(header);
+    for row in rows {
+        let _ = writer.write_record(&row);
+    }
+    String::from_utf8(writer.into_inner().unwrap_or_default()).unwrap_or_default()
+}
+
+/// A cell of the load table with the figures as they are shown; empty where there is none.
+#[derive(Debug, Serialize)]
+pub struct Figures {
+    /// The row's key.
+    pub key: String,
+    /// The bucket's first day inside the window.
+    pub start: String,
+    /// The figures in the order of the columns: limit, load, firm, pencilled, room, spill, peak.
+    #[serde(flatten)]
+    values: Values,
+    /// The band, in the measures that have one.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub band: Option<String>,
+}
+
+#[derive(Debug, Serialize)]
+#[serde(untagged)]
+enum Values {
+    Minutes {
+        limit_min: Option<i64>,
+        load_min: Option<i64>,
+        firm_min: Option<i64>,
+        pencilled_min: Option<i64>,
+        room_min: Option<i64>,
+        spill_min: Option<i64>,
+        peak_min: Option<i64>,
+    },
+    Other {
+        limit: Option<i64>,
+        load: Option<i64>,
+        firm: Option<i64>,
+        pencilled: Option<i64>,
+        room: Option<i64>,
+        spill: Option<i64>,
+        peak: Option<i64>,
+    },
+}
+
+/// The table as a list of cells, sorted by key, then start.
+#[must_use]
+pub fn figures(table: &Table, query: &Query, settings: &Settings) -> Vec<Figures> {
+    let mut list = Vec::with_capacity(table.rows.len() * table.buckets.len());
+    for row in &table.rows {
+        for (index, bucket) in table.buckets.iter().enumerate() {
+            let values = seven(row, index);
+            let [limit, load, firm, pencilled, room, spill, peak] = values;
+            let minutes = query.measure == Measure::Minutes;
+            list.push(Figures {
+                key: row.key.clone(),
+                start: bucket.from.to_string(),
+                values: if minutes {
+                    Values::Minutes {
+                        limit_min: limit,
+                        load_min: load,
+                        firm_min: firm,
+                        pencilled_min: pencilled,
+                        room_min: room,
+                        spill_min: spill,
+                        peak_min: peak,
+                    }
+                } else {
+                    Values::Other { limit, load, firm, pencilled, room, spill, peak }
+                },
+                band: band(row, index, query.measure, settings),
+            });
+        }
+    }
+    list
+}
+
+fn seven(row: &Row, index: usize) -> [Option<i64>; 7] {
+    let Some(cell) = row.cells[index] else { return [None; 7] };
+    let Cell { limit, load, firm, room, spill, peak, .. } = cell;
+    let limited = |value: i64| limit.map(|_| value);
+    [limit, Some(load), Some(firm), Some(cell.pencilled()), limited(room), limited(spill), limited(peak)]
+}
+
+fn band(row: &Row, index: usize, measure: Measure, settings: &Settings) -> Option<String> {
+    (measure == Measure::Minutes)
+        .then(|| row.band_cells[index].band(settings.snug_mark).map_or_else(String::new, |band| band.to_string()))
+}
+
+/// The table as CSV.
+#[must_use]
+pub fn csv(table: &Table, query: &Query, settings: &Settings) -> String {
+    let cells = table.rows.iter().flat_map(|row| (0..table.buckets.len()).map(move |index| (row, index)));
+    let values = |row: &Row, index: usize| {
+        seven(row, index).map(|value| value.map(|value| value.to_string()).unwrap_or_default())
+    };
+    if query.measure == Measure::Minutes {
+        let header = [
+            "key",
+            "start",
+            "limit_min",
+            "load_min",
+            "firm_min",
+            "pencilled_min",
+            "room_min",
+            "spill_min",
+            "peak_min",
+            "band",
+        ];
+        return text(
+            header,
+            cells.map(|(row, index)| {
+                let [a, b, c, d, e, f, g] = values(row, index);
+                [
+                    row.key.clone(),
+                    table.buckets[index].from.to_string(),
+                    a,
+                    b,
+                    c,
+                    d,
+                    e,
+                    f,
+                    g,
+                    band(row, index, query.measure, settings).unwrap_or_default(),
+                ]
+            }),
+        );
+    }
+    let header = ["key", "start", "limit", "load", "firm", "pencilled", "room", "spill", "peak"];
+    text(
+        header,
+        cells.map(|(row, index)| {
+            let [a, b, c, d, e, f, g] = values(row, index);
+            [row.key.clone(), table.buckets[index].from.to_string(), a, b, c, d, e, f, g]
+        }),
+    )
+}
+
+/// The table as columns to read: one line a cell, in hours where the measure is minutes.
+#[must_use]
+pub fn columns(table: &Table, query: &Query, settings: &Settings) -> String {
+    use std::fmt::Write as _;
+    let width = table.rows.iter().map(|row| row.key.chars().count()).max().unwrap_or(3).max(3);
+    let unit = match query.measure {
+        Measure::Minutes => "h",
+        Measure::Percent => "%",
+        Measure::Projects | Measure::Tasks => "",
+    };
+    let mut out = format!(
+        "{:width$}  {:10}  {:>8} {:>8} {:>8} {:>8} {:>8}  state\n",
+        "row", "from", "limit", "load", "room", "spill", "peak"
+    );
+    for row in &table.rows {
+        for (index, bucket) in table.buckets.iter().enumerate() {
+            let shown = |value: Option<i64>| match value {
+                Some(minutes) if query.measure == Measure::Minutes => format!("{} {unit}", hours_short(minutes)),
+                Some(value) => format!("{value} {unit}"),
+                None => "-".to_owned(),
+            };
+            let [limit, load, _, _, room, spill, peak] = seven(row, index);
+            let state = match row.band_cells[index].band(settings.snug_mark) {
+                Some(snug_core::cells::Band::Over) if row.band_cells[index].spill == 0 => "over (peak)".to_owned(),
+                Some(band) if query.measure == Measure::Minutes => band.to_string(),
+                _ => String::new(),
+            };
+            let _ = writeln!(
+                out,
+                "{:width$}  {:10}  {:>8} {:>8} {:>8} {:>8} {:>8}  {state}",
+                row.key,
+                bucket.from.to_string(),
+                shown(limit),
+                shown(load),
+                shown(room),
+                shown(spill),
+                shown(peak)
+            );
+        }
+    }
+    out
+}
+
+/// Minutes as hours to read, `7.5` or `0.25`, at most two digits after the point, half up.
+#[must_use]
+pub fn hours_short(minutes: i64) -> String {
+    rust_decimal::Decimal::new(snug_core::spread::round_half_up(minutes * 100, 60), 2).normalize().to_string()
+}
