@@ -204,17 +204,28 @@ impl Sum {
         Self { unlimited: true, ..Self::default() }
     }
 
-    /// Adds a person: limit and peak over the bucket, firm and all load, everything on the scale of [`WHOLE`].
-    pub fn add_person(&mut self, part: &PersonLimit, firm: i64, load: i64) {
-        let none = Ratio::from(0);
-        let spill = (-part.limit + load).max(none);
-        self.limit.add(part.limit);
+    /// Adds a person: what [`person_limit`] says of the bucket, and the firm load, both on the scale of [`WHOLE`].
+    pub fn add_person(&mut self, part: &PersonLimit, firm: i64) {
+        let load = part.load;
         self.load += load;
         self.firm += firm;
-        self.room.add((part.limit - load).max(none));
-        self.spill.add(spill);
-        self.peak.add(part.peak);
-        self.over += u32::from(spill > none || part.peak > none);
+        if let Some((cut_limit, cut_peak)) = part.cut {
+            let none = Ratio::from(0);
+            let (limit, peak) = (cut_limit + part.limit, cut_peak + part.peak);
+            let spill = (-limit + load).max(none);
+            self.limit.add(limit);
+            self.room.add((limit - load).max(none));
+            self.spill.add(spill);
+            self.peak.add(peak);
+            self.over += u32::from(spill > none || peak > none);
+        } else {
+            let spill = (load - part.limit).max(0);
+            self.limit.whole += part.limit;
+            self.room.whole += (part.limit - load).max(0);
+            self.spill.whole += spill;
+            self.peak.whole += part.peak;
+            self.over += u32::from(spill > 0 || part.peak > 0);
+        }
     }
 
     /// Adds work that no person carries, in minutes: it takes the summed room first, and what exceeds that is spill.
@@ -258,15 +269,19 @@ impl Sum {
     }
 }
 
-/// What one person's limits come to over a bucket, on the scale of [`WHOLE`]. A week that an edge cuts has the week limit × its
-/// share of that week's available minutes, which need not be whole.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+/// What one person's limits come to over a bucket, on the scale of [`WHOLE`].
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub struct PersonLimit {
-    /// Minutes under the limits.
-    pub limit: Ratio<i64>,
+    /// Minutes under the limits, of all weeks but those in `cut`.
+    pub limit: i64,
+    /// All load.
+    pub load: i64,
     /// Σ over the days of max(0, load − limit); in buckets longer than a week Σ over the weeks and cut weeks inside of
-    /// max(week's spill, week's peak).
-    pub peak: Ratio<i64>,
+    /// max(week's spill, week's peak). Of all weeks but those in `cut`.
+    pub peak: i64,
+    /// Limit and peak of weeks that an edge cuts: those have the week limit × their share of the week's available minutes,
+    /// which need not be whole. `None` where no week limit is cut, which is nearly always.
+    pub cut: Option<(Ratio<i64>, Ratio<i64>)>,
 }
 
 /// Limit and peak of one person over an index range of their days, whose span must be whole ISO weeks.
@@ -281,38 +296,37 @@ pub fn person_limit(
     range: Range<usize>,
     grain: Grain,
 ) -> PersonLimit {
-    let limits = |range: Range<usize>| days.limit[range].iter().map(|minutes| i64::from(*minutes)).sum::<i64>() * share;
     let available = |range: Range<usize>| days.available[range].iter().map(|minutes| i64::from(*minutes)).sum::<i64>();
-    let daily_peak =
-        |range: Range<usize>| range.map(|at| (load(at) - i64::from(days.limit[at]) * share).max(0)).sum::<i64>();
-    if grain == Grain::Day {
-        return PersonLimit { limit: limits(range.clone()).into(), peak: daily_peak(range).into() };
-    }
-    let long = grain != Grain::Week;
-    let (mut limit, mut peak) = (0, 0);
-    // Only a week that is cut and has a limit can give a fraction; everything else stays in whole numbers.
-    let (mut cut_limit, mut cut_peak): (Ratio<i64>, Ratio<i64>) = (0.into(), 0.into());
+    let mut found = PersonLimit::default();
     let mut start = range.start;
     while start < range.end {
         let week = start - start % 7..start - start % 7 + 7;
         let piece = start..week.end.min(range.end);
         start = week.end;
-        let plain = limits(piece.clone());
-        let load_sum = || piece.clone().map(&load).sum::<i64>();
-        let worst = daily_peak(piece.clone());
-        match person.week_limit.map(|most| i64::from(most) * share) {
+        let (mut plain, mut load_sum, mut worst) = (0, 0, 0);
+        for at in piece.clone() {
+            let (limit, load) = (i64::from(days.limit[at]) * share, load(at));
+            plain += limit;
+            load_sum += load;
+            worst += (load - limit).max(0);
+        }
+        found.load += load_sum;
+        // By day the week limit does not apply; in a week the days decide the peak, in longer buckets the worse of the two.
+        let most = person.week_limit.filter(|_| grain != Grain::Day).map(|most| i64::from(most) * share);
+        let long = !matches!(grain, Grain::Day | Grain::Week);
+        match most {
             Some(most) if piece != week => {
-                let of_week = available(week).max(1);
-                let piece_limit = Ratio::new(most * available(piece.clone()), of_week).min(plain.into());
-                cut_limit += piece_limit;
-                cut_peak += if long { (Ratio::from(load_sum()) - piece_limit).max(worst.into()) } else { worst.into() };
+                let part = Ratio::new(most * available(piece), available(week).max(1)).min(plain.into());
+                let peak = if long { (Ratio::from(load_sum) - part).max(worst.into()) } else { worst.into() };
+                let (limits, peaks) = found.cut.unwrap_or_default();
+                found.cut = Some((limits + part, peaks + peak));
             }
             most => {
-                let piece_limit = most.map_or(plain, |most| most.min(plain));
-                limit += piece_limit;
-                peak += if long { (load_sum() - piece_limit).max(worst) } else { worst };
+                let limit = most.map_or(plain, |most| most.min(plain));
+                found.limit += limit;
+                found.peak += if long { (load_sum - limit).max(worst) } else { worst };
             }
         }
     }
-    PersonLimit { limit: cut_limit + limit, peak: cut_peak + peak }
+    found
 }

@@ -117,8 +117,11 @@ pub fn person_load(plan: &Plan, entry: &Entry, window: &Window, by_project: bool
             add(&mut load.load, &slot.load);
             load.slots.push(slot);
         } else if envelope != Envelope::Tasks {
-            add(&mut load.firm, &lane.firm.minutes);
-            add(&mut load.load, &lane.firm.minutes);
+            // There is one lane only, and nothing fills it.
+            if !lane.firm.minutes.is_empty() {
+                load.load.clone_from(&lane.firm.minutes);
+                load.firm = lane.firm.minutes;
+            }
             add(&mut load.load, &lane.pencilled.minutes);
         }
     }
@@ -266,6 +269,9 @@ impl Side {
 
     /// Adds the running sum of the difference array on the days that are whole.
     pub fn settle(&mut self, days: &Days) {
+        if self.steps.is_empty() {
+            return;
+        }
         self.minutes.resize(days.len(), 0);
         let mut running = 0;
         for (index, step) in self.steps.iter().take(days.len()).enumerate() {

@@ -4,7 +4,7 @@ use super::{Group, Measure, Query};
 use crate::{
     PersonId, Plan, TeamId,
     availability::Days,
-    cells::{Bucket, Cell, Grain, Sum, WHOLE, person_limit},
+    cells::{Bucket, Cell, Grain, PersonLimit, Sum, WHOLE, person_limit},
     demand::{PersonLoad, SeatLoad, Slot, Window, person_load, seat_loads},
     people::Person,
     plan::Entry,
@@ -34,9 +34,19 @@ impl<'a> PersonCells<'a> {
     /// The person's own cell of a bucket.
     #[must_use]
     pub fn cell(&self, bucket: Bucket) -> Cell {
-        let mut sum = Sum::default();
-        self.add_to(&mut sum, bucket);
-        sum.cell(None)
+        let range = self.load.days.indexes(bucket.from, bucket.to);
+        let day = |at: usize| i64::from(self.load.load[at]);
+        let PersonLimit { limit, load, peak, cut } =
+            person_limit(self.person, &self.load.days, 1, day, range.clone(), self.grain);
+        if cut.is_some() {
+            let mut sum = Sum::default();
+            self.add_to(&mut sum, bucket);
+            return sum.cell(None);
+        }
+        let firm = self.load.firm[range].iter().map(|minutes| i64::from(*minutes)).sum();
+        let spill = (load - limit).max(0);
+        let over = u32::from(spill > 0 || peak > 0);
+        Cell { limit: Some(limit), load, firm, room: (limit - load).max(0), spill, peak, over }
     }
 
     /// Adds the person to a row's sum of a bucket.
@@ -45,7 +55,7 @@ impl<'a> PersonCells<'a> {
         let sum = |of: &[i32]| of[range.clone()].iter().map(|minutes| i64::from(*minutes)).sum::<i64>() * WHOLE;
         let day = |at: usize| i64::from(self.load.load[at]) * WHOLE;
         let limit = person_limit(self.person, &self.load.days, WHOLE, day, range.clone(), self.grain);
-        row.add_person(&limit, sum(&self.load.firm), sum(&self.load.load));
+        row.add_person(&limit, sum(&self.load.firm));
     }
 
     /// Adds what the person gives to a team: a share of the load, and `named`, the work that names that team, wholly. `other` is
@@ -56,7 +66,7 @@ impl<'a> PersonCells<'a> {
         let sum = |of: &[i32]| range.clone().map(|at| part(of, at)).sum::<i64>();
         let limit =
             person_limit(self.person, &self.load.days, share, |at| part(other.1, at), range.clone(), self.grain);
-        row.add_person(&limit, sum(other.0), sum(other.1));
+        row.add_person(&limit, sum(other.0));
     }
 }
 
