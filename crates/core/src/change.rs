@@ -60,6 +60,12 @@ macro_rules! changes {
                 match self { $(Self::$kind(edit) => Self::$kind(edit.inverse()),)* }
             }
 
+            /// Whether the record goes.
+            #[must_use]
+            pub fn removes(&self) -> bool {
+                match self { $(Self::$kind(edit) => edit.after.is_none(),)* }
+            }
+
             /// What kind of record it is about, and which one.
             #[must_use]
             pub fn subject(&self) -> (&'static str, i32) {

@@ -6,8 +6,11 @@
 pub mod availability;
 pub mod cells;
 pub mod change;
+pub mod command;
 mod day;
+mod decide;
 pub mod demand;
+pub mod effect;
 mod ids;
 pub mod import;
 pub mod load;
@@ -19,7 +22,9 @@ pub mod spread;
 mod words;
 pub mod work;
 
+pub use command::{Command, Role};
 pub use day::{Day, NoDay};
 pub use ids::*;
 pub use plan::Plan;
+pub use rules::{Refusal, RefusalCode};
 pub use words::NoSuchWord;

@@ -4,10 +4,13 @@ use crate::{
     Day,
     work::{Assignees, Booking, Task, Unit},
 };
-use std::{collections::HashMap, hash::Hash};
+use std::{
+    collections::{HashMap, HashSet},
+    hash::Hash,
+};
 
 /// Why something cannot be done, in a sentence that a planner understands.
-#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error, serde::Serialize, serde::Deserialize)]
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
 #[error("{message}")]
 pub struct Refusal {
     /// A short name of the rule, for programs.
@@ -15,12 +18,13 @@ pub struct Refusal {
     /// The sentence.
     pub message: String,
     /// The field it is about; empty for the whole.
-    #[serde(skip_deserializing)]
     pub field: &'static str,
+    /// The value that stands now, where somebody else altered it.
+    pub standing: Option<Box<Booking>>,
 }
 
 /// The rule that refuses.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, serde::Serialize, serde::Deserialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, serde::Serialize)]
 #[serde(rename_all = "kebab-case")]
 pub enum RefusalCode {
     /// A value that cannot be.
@@ -39,13 +43,13 @@ impl Refusal {
     /// A refusal of a value in a field.
     #[must_use]
     pub fn value(field: &'static str, message: impl Into<String>) -> Self {
-        Self { code: RefusalCode::BadValue, message: message.into(), field }
+        Self { code: RefusalCode::BadValue, message: message.into(), field, standing: None }
     }
 
     /// A refusal of the whole.
     #[must_use]
     pub fn whole(code: RefusalCode, message: impl Into<String>) -> Self {
-        Self { code, message: message.into(), field: "" }
+        Self { code, message: message.into(), field: "", standing: None }
     }
 }
 
@@ -116,11 +120,11 @@ pub fn task(task: &Task) -> Result<(), Refusal> {
 /// Finds somebody who stands above themselves, if anybody does. Each item is an identity and its parent.
 pub fn cycle<K: Copy + Eq + Hash>(parents: impl Iterator<Item = (K, Option<K>)>) -> Option<K> {
     let parents: HashMap<K, Option<K>> = parents.collect();
-    let mut safe: HashMap<K, bool> = HashMap::new();
+    let mut safe: HashSet<K> = HashSet::new();
     for start in parents.keys() {
         let mut path = vec![*start];
         while let Some(Some(parent)) = parents.get(path.last()?) {
-            if safe.contains_key(parent) {
+            if safe.contains(parent) {
                 break;
             }
             if path.contains(parent) {
@@ -128,7 +132,7 @@ pub fn cycle<K: Copy + Eq + Hash>(parents: impl Iterator<Item = (K, Option<K>)>)
             }
             path.push(*parent);
         }
-        safe.extend(path.into_iter().map(|id| (id, true)));
+        safe.extend(path);
     }
     None
 }

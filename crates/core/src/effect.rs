@@ -1,0 +1,109 @@
+//! What a change of bookings does to the people it touches, said before it is done.
+
+use crate::{
+    Day, PersonId, Plan,
+    cells::{Bucket, Cell, Grain},
+    change::Change,
+    demand::Window,
+    load::PersonCells,
+    work::{Booking, Unit, Who},
+};
+use std::collections::BTreeSet;
+
+/// A week of somebody that gets fuller or emptier.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct WeekEffect {
+    /// Who.
+    pub person: PersonId,
+    /// The week.
+    pub week: Bucket,
+    /// The cell before.
+    pub before: Cell,
+    /// The cell after.
+    pub after: Cell,
+}
+
+/// What would not be seen from the figures alone.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Warning {
+    /// The booking has no day to land on.
+    Stranded(PersonId),
+    /// Minutes lost on days that are partly off.
+    Lost(PersonId, i64),
+    /// Days off on which the booking counts.
+    DaysOff(PersonId, usize),
+}
+
+/// The most weeks that are compared; the effect of a long booking is told by its first ones.
+const MOST_WEEKS: i32 = 26;
+
+/// The people whose bookings these changes touch.
+#[must_use]
+pub fn people_touched(changes: &[Change]) -> BTreeSet<PersonId> {
+    let bookings = changes.iter().filter_map(|change| match change {
+        Change::Booking(edit) => Some([&edit.before, &edit.after]),
+        _ => None,
+    });
+    let person = |booking: &Booking| match booking.who {
+        Who::Person(id) => Some(id),
+        _ => None,
+    };
+    bookings.flatten().filter_map(|booking| person(booking.as_ref()?)).collect()
+}
+
+/// Compares the weeks of everyone touched by changes of bookings, and lists those that differ.
+#[must_use]
+pub fn week_effects(before: &Plan, after: &Plan, changes: &[Change], today: Day) -> Vec<WeekEffect> {
+    let ranges = changes.iter().filter_map(|change| match change {
+        Change::Booking(edit) => Some([&edit.before, &edit.after]),
+        _ => None,
+    });
+    let bookings: Vec<&Booking> = ranges.flatten().flatten().collect();
+    let (Some(from), Some(to)) = (bookings.iter().map(|b| b.start).min(), bookings.iter().map(|b| b.end).max()) else {
+        return Vec::new();
+    };
+    let from = from.monday();
+    let window = Window { from, to: (to.monday() + 6).min(from + (MOST_WEEKS * 7 - 1)), today };
+    let mut effects = Vec::new();
+    for person in people_touched(changes) {
+        let (Some(old), Some(new)) = (before.people.get(&person), after.people.get(&person)) else { continue };
+        let old = PersonCells::of(before, old, &window, Grain::Week, false);
+        let new = PersonCells::of(after, new, &window, Grain::Week, false);
+        let mut monday = window.from;
+        while monday <= window.to {
+            let week = Bucket { from: monday, to: monday + 6 };
+            let (before, after) = (old.cell(week), new.cell(week));
+            if before != after {
+                effects.push(WeekEffect { person, week, before, after });
+            }
+            monday = monday + 7;
+        }
+    }
+    effects
+}
+
+/// Says what the figures of a booking would not show.
+#[must_use]
+pub fn warnings(plan: &Plan, booking: &Booking) -> Vec<Warning> {
+    let Who::Person(person) = booking.who else { return Vec::new() };
+    let Some(entry) = plan.people.get(&person) else { return Vec::new() };
+    let (first, last) = (booking.start.monday(), booking.end.monday() + 6);
+    let holidays = plan.holidays_of(&entry.person);
+    let days = crate::availability::Days::of_person(&entry.person, holidays, &entry.absences, first, last);
+    let row = crate::plan::BookingRow::of(booking);
+    let mut off = 0;
+    let landing = crate::demand::land(&row, &days, &plan.settings, |index, _| {
+        off += usize::from(days.available[index] == 0);
+    });
+    let mut found = Vec::new();
+    if landing.stranded {
+        found.push(Warning::Stranded(person));
+    }
+    if landing.lost > 0 && booking.amount.unit == Unit::PerDay {
+        found.push(Warning::Lost(person, landing.lost));
+    }
+    if off > 0 {
+        found.push(Warning::DaysOff(person, off));
+    }
+    found
+}
