@@ -1,0 +1,19 @@
+//! Who may sign in.
+
+use sea_orm::entity::prelude::*;
+
+/// One row.
+#[sea_orm::model]
+#[derive(Clone, Debug, PartialEq, DeriveEntityModel)]
+#[sea_orm(table_name = "account")]
+pub struct Model {
+    #[sea_orm(primary_key)]
+    pub id: i32,
+    pub email: String,
+    pub name: String,
+    pub role: String,
+    pub password_hash: String,
+    pub created_at: DateTimeUtc,
+}
+
+impl ActiveModelBehavior for ActiveModel {}

@@ -1,0 +1,24 @@
+//! Values that are read and written whole, as typed JSON.
+
+use sea_orm::FromJsonQueryResult;
+use serde::{Deserialize, Serialize};
+use snug_core::{
+    change::Change,
+    people::{DatedPattern, DatedRate},
+};
+
+macro_rules! json {
+    ($($name:ident($inner:ty)),* $(,)?) => {$(
+        #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, FromJsonQueryResult)]
+        #[serde(transparent)]
+        pub struct $name(pub $inner);
+    )*};
+}
+
+json!(
+    Settings(snug_core::settings::Settings),
+    Patterns(Vec<DatedPattern>),
+    Rates(Vec<DatedRate>),
+    Words(Vec<String>),
+    Recorded(Change),
+);

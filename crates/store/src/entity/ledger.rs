@@ -1,0 +1,21 @@
+//! The ledger: one row an entry.
+
+use sea_orm::entity::prelude::*;
+
+/// One row.
+#[sea_orm::model]
+#[derive(Clone, Debug, PartialEq, DeriveEntityModel)]
+#[sea_orm(table_name = "ledger")]
+pub struct Model {
+    #[sea_orm(primary_key, auto_increment = false)]
+    pub revision: i64,
+    pub at: DateTimeUtc,
+    pub actor: String,
+    pub title: String,
+    #[sea_orm(column_type = "JsonBinary")]
+    pub command: Json,
+    pub undoes: Option<i64>,
+    pub changes: i32,
+}
+
+impl ActiveModelBehavior for ActiveModel {}

@@ -1,0 +1,22 @@
+//! One file a table.
+#![allow(missing_docs)] // the fields are the columns, described by the migration
+
+pub mod absence;
+pub mod account;
+pub mod api_token;
+pub mod booking;
+pub mod holiday;
+pub mod json;
+pub mod ledger;
+pub mod ledger_change;
+pub mod link;
+pub mod milestone;
+pub mod milestone_project;
+pub mod person;
+pub mod project;
+pub mod task;
+pub mod task_assignee;
+pub mod team;
+pub mod team_member;
+pub mod time_entry;
+pub mod workspace;

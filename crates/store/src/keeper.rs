@@ -1,0 +1,206 @@
+//! The keeper holds the plan in memory, takes commands, and follows what other servers write.
+
+use crate::{
+    Error,
+    entity::{json::Settings as StoredSettings, workspace},
+    ledger, snapshot,
+};
+use arc_swap::ArcSwap;
+use sea_orm::{ActiveValue::Set, DatabaseConnection, EntityTrait, sqlx::postgres::PgListener};
+use snug_core::{Command, Day, Plan, change::Change, effect::people_touched, settings::Settings};
+use std::{
+    sync::{
+        Arc,
+        atomic::{AtomicBool, Ordering},
+    },
+    time::Duration,
+};
+use tokio::sync::{Mutex, broadcast};
+
+/// How often a command is decided again when other writers were first.
+const MOST_TRIES: usize = 50;
+/// Above this many changes pages are told to read everything again.
+const MOST_TOLD: usize = 200;
+
+/// Something new in the plan.
+#[derive(Clone, Debug)]
+pub struct Event {
+    /// The entry's number.
+    pub revision: i64,
+    /// Who made it.
+    pub actor: String,
+    /// What was done.
+    pub title: String,
+    /// The people whose bookings it touches; `None` when everything may have changed.
+    pub people: Option<Vec<i32>>,
+}
+
+/// What became of a command.
+#[derive(Debug)]
+pub struct Outcome {
+    /// The entry's number; the current one when nothing changed.
+    pub revision: i64,
+    /// The plan before.
+    pub before: Arc<Plan>,
+    /// The plan after.
+    pub after: Arc<Plan>,
+    /// What changed; nothing, when the plan said so already.
+    pub changes: Vec<Change>,
+}
+
+/// The plan in memory, in front of its database.
+pub struct Keeper {
+    db: DatabaseConnection,
+    plan: ArcSwap<Plan>,
+    /// One writer a server at a time; between servers the revision decides.
+    writing: Mutex<()>,
+    events: broadcast::Sender<Arc<Event>>,
+    founded: AtomicBool,
+}
+
+impl Keeper {
+    /// Loads the plan and follows the ledger from then on.
+    pub async fn start(db: DatabaseConnection) -> Result<Arc<Self>, Error> {
+        let plan = snapshot::load(&db).await?;
+        let founded = AtomicBool::new(plan.is_some());
+        let keeper = Arc::new(Self {
+            db,
+            plan: ArcSwap::from_pointee(plan.unwrap_or_else(Plan::empty)),
+            writing: Mutex::new(()),
+            events: broadcast::channel(1_024).0,
+            founded,
+        });
+        tokio::spawn(follow(Arc::downgrade(&keeper)));
+        Ok(keeper)
+    }
+
+    /// The plan as it stands.
+    pub fn plan(&self) -> Arc<Plan> {
+        self.plan.load_full()
+    }
+
+    /// The database behind it.
+    pub fn db(&self) -> &DatabaseConnection {
+        &self.db
+    }
+
+    /// Whether there is a workspace at all.
+    pub fn is_founded(&self) -> bool {
+        self.founded.load(Ordering::Acquire)
+    }
+
+    /// News of the plan from now on.
+    pub fn events(&self) -> broadcast::Receiver<Arc<Event>> {
+        self.events.subscribe()
+    }
+
+    /// Makes the workspace; refused when there is one.
+    pub async fn found(&self, settings: Settings) -> Result<(), Error> {
+        let _writing = self.writing.lock().await;
+        let row = workspace::ActiveModel {
+            id: Set(1),
+            settings: Set(StoredSettings(settings)),
+            revision: Set(0),
+            next_id: Set(1),
+        };
+        workspace::Entity::insert(row).exec_without_returning(&self.db).await.map_err(|error| {
+            match error.sql_err() {
+                Some(sea_orm::SqlErr::UniqueConstraintViolation(_)) => Error::WorkspaceExists,
+                _ => Error::Db(error),
+            }
+        })?;
+        self.reload().await
+    }
+
+    async fn reload(&self) -> Result<(), Error> {
+        if let Some(plan) = snapshot::load(&self.db).await? {
+            self.plan.store(Arc::new(plan));
+            self.founded.store(true, Ordering::Release);
+        }
+        Ok(())
+    }
+
+    /// Carries a command out: decide, write with the ledger, show. Where another writer was first, the plan is brought up to
+    /// date and the command decided again.
+    pub async fn submit(&self, actor: &str, command: Command, today: Day) -> Result<Outcome, Error> {
+        let _writing = self.writing.lock().await;
+        let command = Arc::new(command);
+        for _ in 0..MOST_TRIES {
+            let before = self.plan();
+            let (plan, decided) = (Arc::clone(&before), Arc::clone(&command));
+            // An import of many rows takes a while to decide; other requests go on meanwhile.
+            let decision = tokio::task::spawn_blocking(move || plan.decide(&decided, today));
+            let changes = decision.await.map_err(|error| Error::Damaged(error.to_string()))??;
+            if changes.is_empty() {
+                return Ok(Outcome { revision: before.revision, after: Arc::clone(&before), before, changes });
+            }
+            if let Some(revision) = ledger::append(&self.db, &before, actor, &command, &changes).await? {
+                let mut after = before.with(&changes);
+                after.revision = revision;
+                let after = Arc::new(after);
+                self.plan.store(Arc::clone(&after));
+                self.tell(revision, actor, &command.done(), &changes);
+                return Ok(Outcome { revision, before, after, changes });
+            }
+            self.read_new_entries().await?;
+        }
+        Err(Error::Busy)
+    }
+
+    /// Reads what others have written since.
+    pub async fn catch_up(&self) -> Result<(), Error> {
+        let _writing = self.writing.lock().await;
+        if !self.is_founded() {
+            return self.reload().await;
+        }
+        self.read_new_entries().await
+    }
+
+    async fn read_new_entries(&self) -> Result<(), Error> {
+        for entry in ledger::since(&self.db, self.plan().revision).await? {
+            let changes = ledger::changes_of(&self.db, entry.revision).await?;
+            let mut plan = self.plan().with(&changes);
+            plan.revision = entry.revision;
+            self.plan.store(Arc::new(plan));
+            self.tell(entry.revision, &entry.actor, &entry.title, &changes);
+        }
+        Ok(())
+    }
+
+    fn tell(&self, revision: i64, actor: &str, title: &str, changes: &[Change]) {
+        let only_bookings = changes.iter().all(|change| matches!(change, Change::Booking(_)));
+        let people = (only_bookings && changes.len() <= MOST_TOLD)
+            .then(|| people_touched(changes).into_iter().map(|person| person.0).collect());
+        // Nobody listening is no failure.
+        let _ =
+            self.events.send(Arc::new(Event { revision, actor: actor.to_owned(), title: title.to_owned(), people }));
+    }
+}
+
+/// Listens for other servers' entries for as long as the keeper lives; a lost connection is made anew, and what was missed
+/// meanwhile is read from the ledger.
+async fn follow(keeper: std::sync::Weak<Keeper>) {
+    loop {
+        let Some(strong) = keeper.upgrade() else { return };
+        let pool = strong.db.get_postgres_connection_pool().clone();
+        drop(strong);
+        if let Err(error) = listen(&keeper, &pool).await {
+            tracing::warn!(%error, "the database does not answer; trying again");
+        }
+        tokio::time::sleep(Duration::from_secs(1)).await;
+    }
+}
+
+async fn listen(keeper: &std::sync::Weak<Keeper>, pool: &sea_orm::sqlx::PgPool) -> Result<(), Error> {
+    let mut listener = PgListener::connect_with(pool).await?;
+    listener.listen(ledger::CHANNEL).await?;
+    loop {
+        // Also at the start: something may have been written before the listener stood.
+        match keeper.upgrade() {
+            Some(keeper) => keeper.catch_up().await?,
+            None => return Ok(()),
+        }
+        // `None` says that the connection was lost and made anew: the ledger is read again in any case.
+        listener.try_recv().await?;
+    }
+}

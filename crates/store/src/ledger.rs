@@ -1,0 +1,181 @@
+//! The ledger: every change, who made it, and what it takes to undo it.
+
+use crate::{
+    Error,
+    entity::{self, json::Recorded, ledger, ledger_change},
+    write,
+};
+use sea_orm::{
+    ActiveValue::Set, DatabaseConnection, DatabaseTransaction, DbBackend, QueryOrder, QuerySelect, Statement,
+    TransactionTrait, entity::prelude::*,
+};
+use snug_core::{Command, Plan, change::Change};
+
+/// One entry, without its changes.
+pub type Entry = ledger::Model;
+
+/// The channel on which servers tell each other that there is something new.
+pub(crate) const CHANNEL: &str = "ledger";
+
+/// Writes an entry and its changes in one transaction, on the condition that `plan` is still the newest.
+///
+/// Returns the entry's number, or `None` when another writer was first: then nothing was written.
+pub(crate) async fn append(
+    db: &DatabaseConnection,
+    plan: &Plan,
+    actor: &str,
+    command: &Command,
+    changes: &[Change],
+) -> Result<Option<i64>, Error> {
+    let txn = db.begin().await?;
+    let revision = plan.revision + 1;
+    let used = changes.iter().map(|change| change.subject().1 + 1).max().unwrap_or(1);
+    let moved = entity::workspace::Entity::update_many()
+        .col_expr(entity::workspace::Column::Revision, Expr::value(revision))
+        .col_expr(entity::workspace::Column::NextId, Expr::value(plan.next_id().max(used)))
+        .filter(entity::workspace::Column::Id.eq(1))
+        .filter(entity::workspace::Column::Revision.eq(plan.revision))
+        .exec(&txn)
+        .await?;
+    if moved.rows_affected == 0 {
+        txn.rollback().await?;
+        return Ok(None);
+    }
+    record(&txn, revision, actor, command, changes).await?;
+    write::write(&txn, changes).await?;
+    let notify = "SELECT pg_notify($1, $2)";
+    let values = [CHANNEL.into(), revision.to_string().into()];
+    sea_orm::ConnectionTrait::execute_raw(&txn, Statement::from_sql_and_values(DbBackend::Postgres, notify, values))
+        .await?;
+    txn.commit().await?;
+    Ok(Some(revision))
+}
+
+async fn record(
+    txn: &DatabaseTransaction,
+    revision: i64,
+    actor: &str,
+    command: &Command,
+    changes: &[Change],
+) -> Result<(), Error> {
+    let undoes = match command {
+        Command::Undo { revision, .. } => Some(*revision),
+        _ => None,
+    };
+    let entry = ledger::ActiveModel {
+        revision: Set(revision),
+        actor: Set(actor.to_owned()),
+        title: Set(command.done()),
+        command: Set(serde_json::to_value(command).map_err(|error| Error::Damaged(error.to_string()))?),
+        undoes: Set(undoes),
+        changes: Set(i32::try_from(changes.len()).unwrap_or(i32::MAX)),
+        ..Default::default()
+    };
+    ledger::Entity::insert(entry).exec_without_returning(txn).await?;
+    let row = |(position, change): (usize, &Change)| {
+        let (kind, subject) = change.subject();
+        ledger_change::ActiveModel {
+            revision: Set(revision),
+            position: Set(i32::try_from(position).unwrap_or(i32::MAX)),
+            kind: Set(kind.to_owned()),
+            subject: Set(subject),
+            change: Set(Recorded(change.clone())),
+        }
+    };
+    write::put::<ledger_change::Entity, _>(txn, changes.iter().enumerate().map(row).collect()).await
+}
+
+/// What an entry changed, in order.
+pub async fn changes_of(db: &impl ConnectionTrait, revision: i64) -> Result<Vec<Change>, Error> {
+    let rows = ledger_change::Entity::find()
+        .filter(ledger_change::Column::Revision.eq(revision))
+        .order_by_asc(ledger_change::Column::Position)
+        .all(db)
+        .await?;
+    Ok(rows.into_iter().map(|row| row.change.0).collect())
+}
+
+/// The entries after a revision, in order.
+pub async fn since(db: &impl ConnectionTrait, revision: i64) -> Result<Vec<Entry>, Error> {
+    let entries = ledger::Entity::find().filter(ledger::Column::Revision.gt(revision));
+    Ok(entries.order_by_asc(ledger::Column::Revision).all(db).await?)
+}
+
+/// One entry by its number.
+pub async fn entry(db: &DatabaseConnection, revision: i64) -> Result<Option<Entry>, Error> {
+    Ok(ledger::Entity::find_by_id(revision).one(db).await?)
+}
+
+/// What this author could take back and bring back next.
+///
+/// Undo walks back through the author's own entries, skipping those taken back already; redo is there only as long as the
+/// author has done nothing else since.
+pub async fn undo_and_redo(db: &DatabaseConnection, actor: &str) -> Result<(Option<Entry>, Option<Entry>), Error> {
+    /// Entries looked at; nobody takes back more than this in a row.
+    const REACH: u64 = 500;
+    let recent = ledger::Entity::find()
+        .filter(ledger::Column::Actor.eq(actor))
+        .order_by_desc(ledger::Column::Revision)
+        .limit(REACH)
+        .all(db)
+        .await?;
+    Ok(next_steps(&recent))
+}
+
+/// From the author's entries, newest first, to the one that undo takes back and the one that redo takes back.
+fn next_steps(recent: &[Entry]) -> (Option<Entry>, Option<Entry>) {
+    let undone: Vec<i64> = recent.iter().filter_map(|entry| entry.undoes).collect();
+    let find = |revision: i64| recent.iter().find(|entry| entry.revision == revision);
+    // An entry is an undo when it takes back a plain entry (or a redo), and a redo when it takes back an undo.
+    let is_undo = |entry: &Entry| {
+        let mut undo = false;
+        let mut at = Some(entry);
+        while let Some(target) = at.and_then(|entry| entry.undoes) {
+            undo = !undo;
+            at = find(target);
+        }
+        undo
+    };
+    let standing = |entry: &&Entry| !undone.contains(&entry.revision);
+    let undo = recent.iter().filter(standing).find(|entry| !is_undo(entry)).cloned();
+    // Undos on top of the author's last deed are what redo walks back through.
+    let fresh = recent.iter().take_while(|entry| entry.undoes.is_some());
+    let redo = fresh.filter(standing).find(|entry| is_undo(entry)).cloned();
+    (undo, redo)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// Entries newest first, from what each takes back, oldest first.
+    fn entries(undoes: &[Option<i64>]) -> Vec<Entry> {
+        let entry = |(index, undoes): (usize, &Option<i64>)| Entry {
+            revision: i64::try_from(index).unwrap() + 1,
+            at: chrono::DateTime::UNIX_EPOCH,
+            actor: "A".into(),
+            title: String::new(),
+            command: serde_json::Value::Null,
+            undoes: *undoes,
+            changes: 1,
+        };
+        let mut entries: Vec<Entry> = undoes.iter().enumerate().map(entry).collect();
+        entries.reverse();
+        entries
+    }
+
+    fn steps(undoes: &[Option<i64>]) -> (Option<i64>, Option<i64>) {
+        let (undo, redo) = next_steps(&entries(undoes));
+        (undo.map(|entry| entry.revision), redo.map(|entry| entry.revision))
+    }
+
+    #[test]
+    fn undo_and_redo_walk_like_in_an_editor() {
+        assert_eq!(steps(&[]), (None, None));
+        assert_eq!(steps(&[None, None]), (Some(2), None));
+        assert_eq!(steps(&[None, None, Some(2)]), (Some(1), Some(3)), "after one undo");
+        assert_eq!(steps(&[None, None, Some(2), Some(1)]), (None, Some(4)), "after two undos");
+        assert_eq!(steps(&[None, None, Some(2), Some(1), Some(4)]), (Some(5), Some(3)), "a redo brings back the first");
+        assert_eq!(steps(&[None, Some(1), None]), (Some(3), None), "a new deed ends redo");
+    }
+}
