@@ -69,7 +69,7 @@ pub fn run(args: &LoadArgs) -> Result<(), String> {
         return Err(list(&preview.problems));
     }
     let plan = Plan::empty().with(&preview.changes);
-    let today = args.today.unwrap_or_else(|| Day::from_date(chrono::Local::now().date_naive()));
+    let today = args.today.unwrap_or_else(crate::today);
     let query = Query {
         window: Window { from: args.from, to: args.to, today },
         grain: args.by,

@@ -11,6 +11,7 @@ mod day;
 mod decide;
 pub mod demand;
 pub mod effect;
+pub mod gesture;
 mod ids;
 pub mod import;
 pub mod load;

@@ -3,7 +3,7 @@
 
 mod rows;
 
-pub use rows::{PersonCells, person_row, team_shares};
+pub use rows::{PersonCells, person_row, team_row, team_shares};
 
 use crate::{
     Plan,

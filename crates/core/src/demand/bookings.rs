@@ -3,7 +3,7 @@
 use crate::{
     Day,
     availability::Days,
-    plan::BookingRow,
+    plan::{BookingRow, Entry, Plan},
     settings::Settings,
     spread::{largest_remainder, round_half_up},
     work::Unit,
@@ -122,6 +122,25 @@ impl DayLength<'_> {
         }
         true
     }
+}
+
+/// Where one booking of a person lands on `days`, which must be whole ISO weeks; minutes by index.
+#[must_use]
+pub fn booking_minutes(plan: &Plan, entry: &Entry, days: &Days, row: &BookingRow) -> (Vec<i32>, Landing) {
+    let mut minutes = vec![0; days.len()];
+    let last = days.day(days.len() - 1);
+    let landing = match needed(row, (days.first, last)) {
+        None => land(row, days, &plan.settings, |index, landed| minutes[index] += landed),
+        Some((first, last)) => {
+            let own = Days::of_person(&entry.person, plan.holidays_of(&entry.person), &entry.absences, first, last);
+            land(row, &own, &plan.settings, |index, landed| {
+                if let Some(at) = days.index(own.day(index)) {
+                    minutes[at] += landed;
+                }
+            })
+        }
+    };
+    (minutes, landing)
 }
 
 /// The days a booking needs to be landed truly: its own range for total hours, else nothing beyond the span.

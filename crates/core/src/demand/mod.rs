@@ -6,7 +6,7 @@ mod person;
 mod seats;
 mod tasks;
 
-pub use bookings::{Landing, land};
+pub use bookings::{Landing, booking_minutes, land};
 pub use effort::{Effort, effort_of};
 pub use person::{PersonLoad, Slot, person_load};
 pub use seats::{SeatLoad, seat_loads};

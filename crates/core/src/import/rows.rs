@@ -40,6 +40,30 @@ pub struct Dataset {
     pub unknown_columns: Vec<(String, String)>,
 }
 
+impl Dataset {
+    /// Moves every date by a number of days, as when an example is to lie around today.
+    pub fn shift(&mut self, days: i32) {
+        let by = |day: &mut Day| *day = *day + days;
+        self.patterns.iter_mut().for_each(|line| by(&mut line.row.from));
+        self.rates.iter_mut().for_each(|line| by(&mut line.row.from));
+        self.holidays.iter_mut().for_each(|line| by(&mut line.row.date));
+        self.time.iter_mut().for_each(|line| by(&mut line.row.date));
+        self.milestones.iter_mut().for_each(|line| by(&mut line.row.date));
+        for line in &mut self.absences {
+            [&mut line.row.start, &mut line.row.end].map(by);
+        }
+        for line in &mut self.bookings {
+            [&mut line.row.start, &mut line.row.end].map(by);
+        }
+        for line in &mut self.projects {
+            [&mut line.row.start, &mut line.row.finish].into_iter().flatten().for_each(by);
+        }
+        for line in &mut self.tasks {
+            [&mut line.row.start, &mut line.row.finish, &mut line.row.due].into_iter().flatten().for_each(by);
+        }
+    }
+}
+
 macro_rules! row {
     ($(#[$doc:meta])* $name:ident { $($field:ident: $type:ty),* $(,)? }) => {
         $(#[$doc])*

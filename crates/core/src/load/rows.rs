@@ -2,7 +2,7 @@
 
 use super::{Group, Measure, Query};
 use crate::{
-    PersonId, Plan, TeamId,
+    PersonId, Plan, TaskId, TeamId,
     availability::Days,
     cells::{Bucket, Cell, Grain, PersonLimit, Sum, WHOLE, person_limit},
     demand::{PersonLoad, SeatLoad, Slot, Window, person_load, seat_loads},
@@ -83,6 +83,29 @@ pub(super) fn minutes(plan: &Plan, query: &Query, buckets: &[Bucket]) -> BTreeMa
         let row = |entry: &Entry| (entry.person.email.clone(), person_row(plan, entry, query, buckets));
         return plan.people.values().map(row).collect();
     }
+    minutes_of(plan, query, buckets, plan.people.values())
+}
+
+/// The row of one team, or of `(no team)`: the same as in the whole table, computed from the people whose load it holds.
+#[must_use]
+pub fn team_row(plan: &Plan, query: &Query, buckets: &[Bucket], team: Option<TeamId>) -> Vec<Cell> {
+    let query = Query { group: Group::Team, ..*query };
+    let inside = team.map(|id| plan.team_and_inner(id)).unwrap_or_default();
+    let names_team = |id: &TaskId| plan.tasks.get(id).and_then(|task| task.team).is_some_and(|id| inside.contains(&id));
+    let holds = |entry: &&Entry| {
+        let member = |id: &TeamId| plan.teams.get(id).is_some_and(|t| t.members.iter().any(|m| m.0 == entry.person.id));
+        team.is_none() || inside.iter().any(member) || entry.tasks.iter().any(names_team)
+    };
+    let key = team.and_then(|id| plan.teams.get(&id)).map_or("(no team)", |team| team.code.as_str());
+    minutes_of(plan, &query, buckets, plan.people.values().filter(holds)).remove(key).unwrap_or_default()
+}
+
+fn minutes_of<'a>(
+    plan: &'a Plan,
+    query: &Query,
+    buckets: &[Bucket],
+    people: impl Iterator<Item = &'a Entry>,
+) -> BTreeMap<String, Vec<Cell>> {
     let mut rows = Rows::new();
     let blank = |limit: bool| vec![if limit { Sum::default() } else { Sum::unlimited() }; buckets.len()];
     let by_project = query.group == Group::Project;
@@ -94,7 +117,8 @@ pub(super) fn minutes(plan: &Plan, query: &Query, buckets: &[Bucket]) -> BTreeMa
     if query.group == Group::Team {
         rows.extend(plan.teams.values().map(|team| (team.code.clone(), blank(true))));
     }
-    for (id, entry) in &plan.people {
+    for entry in people {
+        let id = &entry.person.id;
         let cells = PersonCells::of(plan, entry, &query.window, query.grain, by_project);
         match query.group {
             Group::Person | Group::Role => {

@@ -66,7 +66,7 @@ pub(super) fn pattern(text: &str) -> Result<Pattern, String> {
 }
 
 /// A booking's amount in its unit.
-pub(super) fn amount(value: &str, unit: Unit) -> Result<Amount, String> {
+pub fn amount(value: &str, unit: Unit) -> Result<Amount, String> {
     let value = if unit == Unit::Percent {
         let percent = number(value.trim_end_matches('%').trim())?;
         scaled(percent, 100, 10_000_000).ok_or_else(|| format!("“{value}” percent is more than can be"))?

@@ -4,6 +4,6 @@ mod cell;
 mod read;
 mod write;
 
-pub use cell::{amount_text, hours_text, pattern_text};
+pub use cell::{amount, amount_text, hours_text, pattern_text};
 pub use read::{FILES, ReadError, read_file, read_folder};
 pub use write::{files_of, write_folder};

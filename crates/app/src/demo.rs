@@ -1,0 +1,64 @@
+//! `snug-roster demo`: the made-up workshop Tidewater Exhibits, moved so that it lies around today.
+
+use crate::{Database, explain, files::take_over};
+use clap::Args;
+use snug_core::{Day, Role, settings::Settings};
+use snug_exchange::csv::read_folder;
+use snug_store::accounts;
+use snug_web::Demo;
+use std::path::PathBuf;
+
+/// Where the demo's files are.
+#[derive(Args)]
+pub struct DemoArgs {
+    /// The folder with the demo's CSV files.
+    #[arg(default_value = "demo")]
+    dir: PathBuf,
+    #[command(flatten)]
+    database: Database,
+    /// The day around which it is to lie; today when left out.
+    #[arg(long)]
+    today: Option<Day>,
+}
+
+/// One password for everybody in the demo, which listens on loopback only.
+const PASSWORD: &str = "tidewater-2026";
+
+const ACCOUNTS: [(&str, &str, Role); 5] = [
+    ("ada@tidewater.test", "Ada Brandt", Role::Administrator),
+    ("mira@tidewater.test", "Mira Castellan", Role::Manager),
+    ("teo@tidewater.test", "Teo Lindqvist", Role::Lead),
+    ("oona@tidewater.test", "Oona Varga", Role::Member),
+    ("guest@tidewater.test", "Guest of the house", Role::Viewer),
+];
+
+/// The Monday around which the files were written.
+fn anchor() -> Day {
+    Day::from_ymd(2026, 3, 9).unwrap_or(Day::MIN)
+}
+
+/// What the sign-in page of the demo tells.
+pub fn sign_ins() -> Demo {
+    let address = |(email, _, role): &(&str, &str, Role)| ((*email).to_owned(), role.to_string());
+    Demo { addresses: ACCOUNTS.iter().map(address).collect(), password: PASSWORD.to_owned() }
+}
+
+/// Makes the workspace, the accounts and the plan; leaves a workspace that stands as it is.
+pub async fn run(args: DemoArgs) -> Result<(), String> {
+    let keeper = args.database.keeper().await?;
+    if keeper.is_founded() {
+        println!("The demo stands already; its data are kept.");
+        return Ok(());
+    }
+    let mut data = read_folder(&args.dir).map_err(|error| explain(&error))?;
+    let today = args.today.unwrap_or_else(crate::today);
+    data.shift(today.monday().since(anchor()));
+    let settings = Settings { name: "Tidewater Exhibits".to_owned(), ..Settings::default() };
+    keeper.found(settings).await.map_err(|error| explain(&error))?;
+    take_over(&keeper, data, "the demo".to_owned(), false).await?;
+    for (email, name, role) in ACCOUNTS {
+        let made = accounts::create(keeper.db(), email, name, role, PASSWORD.to_owned()).await;
+        made.map_err(|error| explain(&error))?;
+    }
+    Ok(())
+}

@@ -1,0 +1,74 @@
+//! What a hand does to a booking in a picture: shift it, stretch an end, hand it to somebody, draw its top edge.
+
+use crate::{
+    Day, PersonId, Plan,
+    availability::Days,
+    demand::land,
+    plan::BookingRow,
+    spread::round_half_up,
+    work::{Booking, Unit, Who},
+};
+
+/// One gesture; what is not touched is zero or `None`.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct Gesture {
+    /// Days by which the whole booking moves.
+    pub shift: i32,
+    /// Days by which its first day moves.
+    pub start_shift: i32,
+    /// Days by which its last day moves.
+    pub end_shift: i32,
+    /// Who gets it.
+    pub to: Option<PersonId>,
+    /// The minutes that its layer is to be thick on a day.
+    pub thickness: Option<(Day, i32)>,
+}
+
+/// Amounts drawn by hand snap to this: a quarter of an hour, or one percent.
+const SNAP_MINUTES: i64 = 15;
+const SNAP_PERCENT: i64 = 100;
+
+/// The booking after a gesture. An end never passes the other end; an amount never falls below one snap.
+#[must_use]
+pub fn after(plan: &Plan, booking: &Booking, gesture: &Gesture) -> Booking {
+    let inside = |day: Day, shift: i32| {
+        let number = i64::from(day.number()) + i64::from(shift);
+        let clamped = number.clamp(i64::from(Day::MIN.number()), i64::from(Day::MAX.number()));
+        Day::from_number(i32::try_from(clamped).unwrap_or_default())
+    };
+    let mut next = booking.clone();
+    next.start = inside(booking.start, gesture.shift.saturating_add(gesture.start_shift));
+    next.end = inside(booking.end, gesture.shift.saturating_add(gesture.end_shift));
+    if gesture.start_shift != 0 {
+        next.start = next.start.min(next.end);
+    }
+    next.end = next.end.max(next.start);
+    if let Some(person) = gesture.to {
+        next.who = Who::Person(person);
+    }
+    if let Some((day, minutes)) = gesture.thickness {
+        let now = minutes_on(plan, booking, day);
+        let value = i64::from(booking.amount.value);
+        if now > 0 {
+            let snap = if booking.amount.unit == Unit::Percent { SNAP_PERCENT } else { SNAP_MINUTES };
+            let wanted = round_half_up(value * i64::from(minutes.clamp(0, 1_440)), i64::from(now) * snap) * snap;
+            next.amount.value = i32::try_from(wanted.max(snap)).unwrap_or(booking.amount.value);
+        }
+    }
+    next
+}
+
+/// The minutes that a person's booking puts on a day.
+fn minutes_on(plan: &Plan, booking: &Booking, day: Day) -> i32 {
+    let Who::Person(person) = booking.who else { return 0 };
+    let Some(entry) = plan.people.get(&person) else { return 0 };
+    let (first, last) = (booking.start.min(day).monday(), booking.end.max(day).monday() + 6);
+    let days = Days::of_person(&entry.person, plan.holidays_of(&entry.person), &entry.absences, first, last);
+    let mut found = 0;
+    land(&BookingRow::of(booking), &days, &plan.settings, |index, minutes| {
+        if days.day(index) == day {
+            found = minutes;
+        }
+    });
+    found
+}
