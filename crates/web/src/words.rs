@@ -4,6 +4,7 @@ use chrono::Datelike as _;
 use snug_core::{
     Day,
     cells::{Band, Cell},
+    spread::round_half_up,
     work::{Amount, Unit},
 };
 use snug_exchange::table::hours_short;
@@ -39,7 +40,7 @@ pub fn weekday(day: Day) -> String {
     day.date().format("%a %-d %B").to_string()
 }
 
-/// `9 March – 19 April`, with the years where they differ.
+/// `9 March – 19 April`, or `23 Nov 2026 – 3 Jan 2027`.
 pub fn range(from: Day, to: Day) -> String {
     if from == to {
         return day(from);
@@ -47,19 +48,24 @@ pub fn range(from: Day, to: Day) -> String {
     if from.date().year() == to.date().year() {
         format!("{} – {}", day(from), day(to))
     } else {
-        format!("{} – {}", from.date().format("%-d %B %Y"), to.date().format("%-d %B %Y"))
+        format!("{} – {}", from.date().format("%-d %b %Y"), to.date().format("%-d %b %Y"))
     }
 }
 
-/// The label in a cell: `11 h room`, `snug`, `0 h left`, `+15 h`, `away`.
+/// The label in a cell: `11 h room`, `snug`, `0 h left`, `+15 h`, `away`. A label is read at a glance, so it has one digit after
+/// the point; the side sheet has the rest.
 pub fn label(cell: &Cell, snug_mark: i32) -> String {
+    let hours = |minutes: i64| {
+        let tenths = round_half_up(minutes * 10, 60);
+        if tenths % 10 == 0 { format!("{} h", tenths / 10) } else { format!("{}.{} h", tenths / 10, tenths % 10) }
+    };
     match cell.band(snug_mark) {
         None => hours(cell.load),
         Some(Band::Away) => "away".to_owned(),
         Some(Band::Open) => format!("{} room", hours(cell.room)),
         Some(Band::Snug) => "snug".to_owned(),
         Some(Band::Brim) => "0 h left".to_owned(),
-        Some(Band::Over) => format!("+{}", hours(cell.spill.max(cell.peak))),
+        Some(Band::Over) => format!("+{}", hours(cell.spill.max(cell.peak).max(6))),
     }
 }
 

@@ -50,10 +50,10 @@ impl Dataset {
         self.time.iter_mut().for_each(|line| by(&mut line.row.date));
         self.milestones.iter_mut().for_each(|line| by(&mut line.row.date));
         for line in &mut self.absences {
-            [&mut line.row.start, &mut line.row.end].map(by);
+            [&mut line.row.start, &mut line.row.end].into_iter().for_each(by);
         }
         for line in &mut self.bookings {
-            [&mut line.row.start, &mut line.row.end].map(by);
+            [&mut line.row.start, &mut line.row.end].into_iter().for_each(by);
         }
         for line in &mut self.projects {
             [&mut line.row.start, &mut line.row.finish].into_iter().flatten().for_each(by);

@@ -67,7 +67,8 @@ struct FitPage {
     marks: Vec<Mark>,
     lines: Vec<Drawn>,
     more: Option<String>,
-    subtitle: String,
+    shown: String,
+    dates: String,
     people_in_all: usize,
     horizon: Option<HorizonView>,
     horizon_href: String,
@@ -125,14 +126,15 @@ async fn page(
         let stride = if query.by_day { 1 } else { (query.weeks / 2).max(1) };
         let now = FitQuery::read(&FitParams::default(), &plan, query.today).from;
         let count = people.len();
-        let what = if count == 1 { "1 row".to_owned() } else { format!("{count} people and things") };
+        let what = if count == 1 { "1 row".to_owned() } else { format!("{count} people and equipment") };
         let page = FitPage {
             columns: columns(&query),
             heads: heads(&plan, &query),
             marks: marks(&plan, &query),
             lines,
             more,
-            subtitle: format!("{what} · {}", words::range(query.from, query.to())),
+            shown: what,
+            dates: words::range(query.from, query.to()),
             people_in_all: plan.people.len(),
             horizon,
             horizon_href: query.href("/fit/horizon"),

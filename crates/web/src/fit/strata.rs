@@ -396,16 +396,17 @@ fn cell_view(plan: &Plan, entry: &Entry, query: &FitQuery, bucket: Bucket, cell:
     let when = if query.by_day { words::weekday(bucket.from) } else { format!("week of {}", words::day(bucket.from)) };
     let label = words::label(cell, mark);
     let limit = words::hours(cell.limit.unwrap_or(0));
+    let label = if query.by_day || query.weeks > 8 { label.replace(" room", "") } else { label };
     CellView {
         href: query.selecting(id, bucket.from).href("/fit"),
-        label: if query.by_day || query.weeks > 8 { label.replace(" room", "") } else { label },
         band: cell.band(mark).map_or("open", snug_core::cells::Band::as_str),
         spoken: format!(
-            "{}, {when}: {}. {} planned of {limit}.",
+            "{label}. {}, {when}: {}. {} planned of {limit}.",
             entry.person.name,
             words::sentence(cell, mark),
             words::hours(cell.load),
         ),
+        label,
         from: bucket.from.to_string(),
         selected: query.person == Some(id) && query.at == Some(bucket.from),
     }

@@ -1,0 +1,33 @@
+# `make help` lists what there is. Everything Cargo builds lies outside the checkout, so that a fresh clone builds only what changed.
+cache := $(if $(XDG_CACHE_HOME),$(XDG_CACHE_HOME),$(HOME)/.cache)/snug-roster
+export CARGO_TARGET_DIR ?= $(cache)/target
+here := $(shell pwd | cksum | cut -d' ' -f1)
+# As root PostgreSQL runs as the user postgres, who cannot reach root's home.
+export SNUG_DEMO_FOLDER ?= $(if $(filter 0,$(shell id -u)),/var/tmp/snug-roster-$(here),$(cache)/demo-$(here))
+
+.PHONY: help demo demo-reset test check bench styles
+
+help: ## list these commands
+	@grep -hE '^[a-z-]+:.*##' $(MAKEFILE_LIST) | sed -E 's/^([a-z-]+):.*## /\1\t/' | expand -t14
+
+demo: ## build everything and run the application with its demo, on PORT (8080)
+	@scripts/demo.sh
+
+demo-reset: ## the same, with the demo's data made anew
+	@scripts/demo.sh --reset
+
+test: ## run every test, the real pages in Chromium included
+	@scripts/install.sh --tests
+	@scripts/with-postgres.sh cargo test --workspace --locked
+
+check: ## formatting, lints and the tests of the rules; fast
+	cargo fmt --check
+	cargo clippy --workspace --all-targets --locked -- -D warnings
+	cargo test --locked -p snug-core -p snug-exchange
+
+bench: ## measure, and write docs/performance.md
+	@scripts/bench.sh
+
+styles: ## make the stylesheet anew after a change of classes
+	@scripts/install.sh --tests
+	npm run --silent styles

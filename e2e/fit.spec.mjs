@@ -1,0 +1,197 @@
+import { expect, test } from "@playwright/test";
+import { accessible, cell, dragLayer, figures, labelOf, openFit, ready, row, signIn } from "./steps.mjs";
+
+const THIS_WEEK = "2026-03-09";
+const NEXT_WEEK = "2026-03-16";
+
+test.beforeEach(async ({ page }) => signIn(page));
+
+test("every label of a person's row is what the core computes", async ({ page, request }) => {
+  for (const [name, email] of [["Oona Varga", "oona@tidewater.test"], ["Wren Achterberg", "wren@tidewater.test"], ["Scissor lift", "scissor-lift@tidewater.test"]]) {
+    for (const from of [THIS_WEEK, NEXT_WEEK, "2026-03-23", "2026-04-06"]) {
+      await expect(cell(page, name, from)).toHaveText(labelOf(await figures(request, email, from)));
+    }
+  }
+});
+
+test("who is over is found by state, and the cell says what it is made of", async ({ page }) => {
+  const everyone = await page.locator(".row[data-person]").count();
+  await page.getByLabel("State").selectOption("over");
+  await page.waitForURL(/band=over/);
+  await ready(page);
+  const over = page.locator(".row[data-person]");
+  expect(await over.count()).toBeLessThan(everyone);
+  for (const one of await over.all()) await expect(one.locator(".band-over").first()).toBeVisible();
+  await cell(page, "Oona Varga", "2026-03-23").click();
+  const sheet = page.locator("#sheet");
+  await expect(sheet.getByRole("heading")).toHaveText("6 h over the limit");
+  await expect(sheet.locator(".made-of")).toContainText("Night Trains");
+  await expect(sheet.locator(".made-of")).toContainText("Limit, at most 32 h a week");
+  await page.keyboard.press("Escape");
+  await expect(sheet).toBeHidden();
+  await page.getByRole("link", { name: "Show all" }).click();
+  await expect(page.locator(".row[data-person]")).toHaveCount(everyone);
+});
+
+test("a booking is dragged a week on; figures follow while dragging, Undo brings it back", async ({ page, request }) => {
+  const before = await cell(page, "Noor Haddad", NEXT_WEEK).textContent();
+  expect(before).toMatch(/^\+/);
+  const layer = row(page, "Noor Haddad").locator("[data-booking]").filter({ hasText: "Ticket desk" });
+  await dragLayer(page, layer, 14, { release: false });
+  await expect(page.locator(".tip")).toContainText("16 h in all");
+  await expect(cell(page, "Noor Haddad", NEXT_WEEK)).not.toHaveText(before);
+  await page.mouse.up();
+  await expect(page.locator("#toast")).toContainText("Booking changed");
+  for (const from of [NEXT_WEEK, "2026-03-30"]) {
+    await expect(cell(page, "Noor Haddad", from)).toHaveText(labelOf(await figures(request, "noor@tidewater.test", from)));
+  }
+  await page.locator("#toast").getByRole("button", { name: "Undo" }).click();
+  await expect(page.locator("#toast")).toContainText("Taken back");
+  await expect(cell(page, "Noor Haddad", NEXT_WEEK)).toHaveText(before);
+});
+
+test("a booking changes hands by drag, Esc gives a drag up", async ({ page, request }) => {
+  const layer = () => row(page, "Noor Haddad").locator("[data-booking]").filter({ hasText: "Ticket desk" });
+  await dragLayer(page, layer(), 7, { release: false });
+  await expect(page.locator(".ghost")).toBeVisible();
+  await page.keyboard.press("Escape");
+  await page.mouse.up();
+  await expect(page.locator(".ghost")).toHaveCount(0);
+  await expect(page.locator("#toast")).toBeHidden();
+  await dragLayer(page, layer(), 0, { to: row(page, "Mira Castellan") });
+  await expect(page.locator("#toast")).toContainText("Booking changed");
+  await expect(row(page, "Mira Castellan").locator("[data-booking]").filter({ hasText: "Ticket desk" })).toBeAttached();
+  await expect(cell(page, "Mira Castellan", NEXT_WEEK)).toHaveText(labelOf(await figures(request, "mira@tidewater.test", NEXT_WEEK)));
+  await page.locator("[data-undo] button").click();
+  await expect(layer()).toBeAttached();
+});
+
+test("the top edge changes how much, drawing on empty space opens the form with its days", async ({ page }) => {
+  const layer = row(page, "Dov Anker").locator("[data-booking]").first();
+  await layer.scrollIntoViewIfNeeded();
+  const box = await layer.locator("rect").first().boundingBox();
+  await page.mouse.move(box.x + box.width / 2, box.y + 2);
+  await page.mouse.down();
+  await page.mouse.move(box.x + box.width / 2, box.y + 2 + 8, { steps: 4 }); // two hours thinner, at 4 pixels an hour
+  await page.mouse.up();
+  await expect(layer).toContainText("4 h a day");
+  await page.locator("[data-undo] button").click();
+  await expect(layer).toContainText("6 h a day");
+
+  await row(page, "Mira Castellan").scrollIntoViewIfNeeded();
+  const track = await row(page, "Mira Castellan").locator(".track").boundingBox();
+  const day = track.width / 42;
+  await page.mouse.move(track.x + day * 14.5, track.y + 30);
+  await page.mouse.down();
+  await page.mouse.move(track.x + day * 16.5, track.y + 30, { steps: 4 });
+  await page.mouse.up();
+  const form = page.locator("#book form");
+  await expect(form.locator("[name=start]")).toHaveValue("2026-03-23");
+  await expect(form.locator("[name=end]")).toHaveValue("2026-03-25");
+});
+
+test("by keyboard alone: to a cell, book, see the effect first, undo", async ({ page, request }) => {
+  const email = "mira@tidewater.test";
+  await page.keyboard.press("/");
+  await page.keyboard.type("Mira");
+  await page.keyboard.press("Enter");
+  await page.waitForURL(/q=Mira/);
+  await ready(page);
+  await expect(page.locator(".row[data-person]")).toHaveCount(1);
+  await page.locator('.cell a[tabindex="0"]').focus();
+  await page.keyboard.press("ArrowRight");
+  await expect(cell(page, "Mira Castellan", NEXT_WEEK)).toBeFocused();
+  const before = labelOf(await figures(request, email, NEXT_WEEK));
+  await page.keyboard.press("b");
+  const form = page.locator("#book form");
+  await expect(form.locator("[name=amount]")).toBeFocused();
+  await page.keyboard.type("9");
+  await expect(form.locator(".says")).toContainText("over the limit in the week of 16 March");
+  await page.keyboard.press("Enter");
+  await expect(page.locator("#toast")).toContainText("Booking placed");
+  const after = labelOf(await figures(request, email, NEXT_WEEK));
+  expect(after).not.toBe(before);
+  await expect(cell(page, "Mira Castellan", NEXT_WEEK)).toHaveText(after);
+  await page.locator("#sheet [data-close]").focus();
+  await page.keyboard.press("u");
+  await expect(cell(page, "Mira Castellan", NEXT_WEEK)).toHaveText(before);
+});
+
+test("a wrong amount is told beside the field, and what was typed stays", async ({ page }) => {
+  await cell(page, "Teo Lindqvist", THIS_WEEK).click();
+  await page.locator("#book summary").click();
+  const form = page.locator("#book form");
+  await form.locator("[name=amount]").fill("six");
+  await form.locator("[name=note]").fill("bench time");
+  await form.getByRole("button", { name: "Book" }).click();
+  await expect(form.locator(".says")).toContainText("no number of hours");
+  await expect(form.locator("[name=amount]")).toHaveAttribute("aria-invalid", "true");
+  await expect(form.locator("[name=note]")).toHaveValue("bench time");
+  await expect(form.locator("[name=amount]")).toHaveValue("six");
+});
+
+test("another browser at another server sees the change; who was slower is shown both values", async ({ page, browser, request }) => {
+  const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });
+  const other = await context.newPage();
+  await signIn(other, "teo", process.env.SNUG_URL_2);
+  const before = await cell(other, "Ivo Marchetti", NEXT_WEEK).textContent();
+  // Teo opens a booking and begins to type; Mira changes the same booking meanwhile.
+  await cell(other, "Ivo Marchetti", NEXT_WEEK).click();
+  const theirs = other.locator("#sheet details").filter({ has: other.locator("summary", { hasText: "Ticket desk" }) });
+  await theirs.locator("summary").click();
+  await theirs.locator("[name=amount]").fill("1");
+
+  await cell(page, "Ivo Marchetti", NEXT_WEEK).click();
+  const mine = page.locator("#sheet details").filter({ has: page.locator("summary", { hasText: "Ticket desk" }) });
+  await mine.locator("summary").click();
+  await mine.locator("[name=amount]").fill("7");
+  await mine.getByRole("button", { name: "Save" }).click();
+  await expect(page.locator("#toast")).toContainText("Booking changed");
+  await expect(cell(other, "Ivo Marchetti", NEXT_WEEK)).not.toHaveText(before);
+  await expect(cell(other, "Ivo Marchetti", NEXT_WEEK)).toHaveText(labelOf(await figures(request, "ivo@tidewater.test", NEXT_WEEK)));
+
+  await expect(theirs.locator("[name=amount]")).toHaveValue("1");
+  await theirs.getByRole("button", { name: "Save" }).click();
+  await expect(other.locator("#toast")).toContainText("Somebody else has changed this booking");
+  await expect(other.locator("#toast")).toContainText("7 h a day");
+  await page.locator("[data-undo] button").click();
+  await expect(cell(other, "Ivo Marchetti", NEXT_WEEK)).toHaveText(before);
+  await context.close();
+});
+
+test("a viewer looks on: no forms, and the server refuses what a script sends", async ({ browser }) => {
+  const context = await browser.newContext({ baseURL: process.env.SNUG_URL });
+  const page = await context.newPage();
+  await signIn(page, "guest");
+  await cell(page, "Oona Varga", THIS_WEEK).click();
+  await expect(page.locator("#sheet")).toContainText("Your role lets you look at the plan");
+  await expect(page.locator("#sheet form")).toHaveCount(0);
+  const status = await page.evaluate(async () => {
+    const body = new URLSearchParams({ person: "1", amount: "1", unit: "h/day", start: "2026-03-09", end: "2026-03-09" });
+    return (await fetch("/bookings", { method: "POST", body, headers: { "x-requested-with": "fetch" } })).status;
+  });
+  expect(status).toBe(403);
+  await context.close();
+});
+
+for (const scheme of ["light", "dark"]) {
+  for (const [what, search] of [["the room", ""], ["by team", "?group=team"], ["day by day", "?by=day"], ["a cell open", "?person=OONA&at=2026-03-23"], ["nobody fits", "?q=zzz"]]) {
+    test(`axe finds nothing: ${what}, ${scheme}`, async ({ page }) => {
+      await page.emulateMedia({ colorScheme: scheme });
+      const oona = await row(page, "Oona Varga").getAttribute("data-person");
+      await openFit(page, search.replace("OONA", oona));
+      // What the dark theme changes is colour.
+      await accessible(page, scheme === "dark" ? ["color-contrast"] : null);
+    });
+  }
+}
+
+test("on a phone the page itself does not scroll sideways, and the side sheet is a page", async ({ page }) => {
+  await page.setViewportSize({ width: 390, height: 800 });
+  await openFit(page);
+  expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(390);
+  await cell(page, "Oona Varga", THIS_WEEK).click();
+  await expect(page.locator("#sheet h2")).toBeVisible();
+  await expect(page.locator(".scroller")).toBeHidden();
+  await accessible(page);
+});

@@ -1,0 +1,61 @@
+// What several specs do.
+import AxeBuilder from "@axe-core/playwright";
+import { expect } from "@playwright/test";
+
+export const PASSWORD = "tidewater-2026";
+
+export async function signIn(page, who = "mira", base = "") {
+  await page.goto(`${base}/sign-in`);
+  await page.getByLabel("E-mail address").fill(`${who}@tidewater.test`);
+  await page.getByLabel("Password").fill(PASSWORD);
+  await page.getByRole("button", { name: "Sign in" }).click();
+  await ready(page);
+}
+
+/** The Fit room, with its script at work. */
+export async function openFit(page, search = "") {
+  await page.goto(`/fit${search}`);
+  await ready(page);
+}
+
+export const ready = (page) => expect(page.locator("html[data-ready=fit]")).toBeAttached();
+export const row = (page, name) => page.locator(".row[data-person]").filter({ has: page.locator(".name", { hasText: name }) });
+export const cell = (page, name, from) => row(page, name).locator(`.cell[data-from="${from}"] a`);
+
+/** The same cell's figures by the API: what the core says. */
+export async function figures(request, email, from) {
+  const url = `${process.env.SNUG_URL}/api/v1/load?from=2026-03-09&to=2026-04-19&by=week&group=person`;
+  const response = await request.get(url, { headers: { authorization: `Bearer ${process.env.SNUG_TOKEN}` } });
+  expect(response.ok()).toBeTruthy();
+  return (await response.json()).find((one) => one.key === email && one.start === from);
+}
+
+/** A label as the room writes it, from the core's figures. */
+export function labelOf(figure) {
+  const hours = (minutes) => `${Math.round(minutes / 6) / 10} h`;
+  const labels = { away: "away", snug: "snug", brim: "0 h left", open: `${hours(figure.room_min)} room` };
+  return labels[figure.band] ?? `+${hours(Math.max(figure.spill_min, figure.peak_min))}`;
+}
+
+/** axe finds nothing on the page as it stands; by some rules only, if they are given. */
+export async function accessible(page, rules = null) {
+  const axe = new AxeBuilder({ page });
+  const result = await (rules ? axe.withRules(rules) : axe).analyze();
+  expect(result.violations.map((v) => `${v.id}: ${v.nodes.map((node) => node.target.join(" ")).join(", ")}`)).toEqual([]);
+}
+
+/** Drags from the middle of a layer by days and, if a row is given, to that row. */
+export async function dragLayer(page, layer, days, { to = null, release = true } = {}) {
+  const track = layer.locator("xpath=ancestor::div[contains(@class,'track')]");
+  await layer.scrollIntoViewIfNeeded();
+  const from = await layer.locator("rect").first().boundingBox();
+  const wide = (await track.boundingBox()).width / Number(await page.locator("#grid").getAttribute("data-days"));
+  const start = { x: from.x + from.width / 2, y: from.y + from.height * 0.7 };
+  const target = to ? await to.locator(".track").boundingBox() : null;
+  const end = { x: start.x + days * wide, y: target ? target.y + target.height / 2 : start.y };
+  await page.mouse.move(start.x, start.y);
+  await page.mouse.down();
+  await page.mouse.move(start.x + 6, start.y, { steps: 2 });
+  await page.mouse.move(end.x, end.y, { steps: 8 });
+  if (release) await page.mouse.up();
+}

@@ -1,0 +1,31 @@
+#!/usr/bin/env bash
+# Everything from a bare checkout to the running application with its demo. Ctrl-C stops all that this started.
+set -euo pipefail
+cd "$(dirname "$0")/.."
+port=${PORT:-8080}
+node -e 'const s=require("net").createServer();s.once("error",()=>process.exit(1));s.listen(+process.argv[1],"127.0.0.1",()=>s.close())' "$port" ||
+  { echo "Port $port is in use by another program. Choose another one: PORT=8081 make demo" >&2; exit 1; }
+scripts/install.sh
+folder=${SNUG_DEMO_FOLDER:?set by the Makefile}
+[ "${1:-}" = --reset ] && { scripts/postgres.sh stop "$folder"; rm -rf "$folder"; }
+echo "Building …"
+cargo build --quiet --locked -p snug-roster
+program=$CARGO_TARGET_DIR/debug/snug-roster
+server=""
+stop() { [ -n "$server" ] && kill "$server" 2>/dev/null && wait "$server" 2>/dev/null; scripts/postgres.sh stop "$folder"; }
+trap stop EXIT
+trap 'exit 130' INT TERM
+DATABASE_URL=$(scripts/postgres.sh start "$folder")
+export DATABASE_URL
+"$program" demo demo
+RUST_LOG=${RUST_LOG:-warn} PORT=$port "$program" serve --demo &
+server=$!
+cat <<SAY
+
+  Open http://127.0.0.1:$port and sign in as the resource manager:
+    e-mail    mira@tidewater.test
+    password  tidewater-2026
+  The sign-in page lists the others. Ctrl-C stops everything; the data stay (make demo-reset starts over).
+
+SAY
+wait "$server"
