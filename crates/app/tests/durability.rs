@@ -1,0 +1,175 @@
+//! What was acknowledged is kept, whatever happens to the server; what was not leaves no half behind.
+#![allow(clippy::unwrap_used)] // a test may fail where it stands
+
+mod support;
+
+use reqwest::blocking::Client;
+use std::{collections::HashSet, thread};
+use support::{Database, Server};
+
+fn signed_in(server: &Server, who: &str) -> Client {
+    let client = Client::builder().cookie_store(true).build().unwrap();
+    let email = format!("{who}@tidewater.test");
+    let form = [("email", email.as_str()), ("password", "tidewater-2026")];
+    let answer = client.post(format!("{}/sign-in", server.url)).form(&form).send().unwrap();
+    assert!(answer.url().path() == "/fit", "{}", answer.url());
+    client
+}
+
+/// Books with a note of its own; true when the server said that it is done.
+fn book(client: &Client, server: &Server, person: &str, note: &str) -> bool {
+    let form = [
+        ("person", person),
+        ("project", ""),
+        ("start", "2026-03-16"),
+        ("end", "2026-03-20"),
+        ("amount", "0.25"),
+        ("unit", "h/day"),
+        ("note", note),
+    ];
+    let answer = client.post(format!("{}/bookings", server.url)).header("x-requested-with", "test").form(&form).send();
+    answer.is_ok_and(|answer| answer.status().is_success())
+}
+
+#[test]
+fn every_acknowledged_change_outlives_a_killed_server_and_none_is_there_by_half() {
+    let database = Database::with_demo();
+    let server = Server::start(&database);
+    let person = database.query("SELECT id FROM person WHERE email = 'mira@tidewater.test'");
+    let client = signed_in(&server, "mira");
+    let acknowledged: Vec<String> = thread::scope(|scope| {
+        let writers: Vec<_> = (0..4)
+            .map(|writer| {
+                let (client, server, person) = (&client, &server, &person);
+                scope.spawn(move || {
+                    let notes = (0..400).map(|at| format!("stream {writer}.{at}"));
+                    notes.take_while(|note| book(client, server, person, note)).collect::<Vec<_>>()
+                })
+            })
+            .collect();
+        // In the middle of the stream: when some changes stand and the writers go on.
+        while database.query("SELECT count(*) FROM ledger").parse::<i32>().unwrap() < 40 {}
+        server.kill();
+        writers.into_iter().flat_map(|writer| writer.join().unwrap()).collect()
+    });
+    assert!(acknowledged.len() >= 30 && acknowledged.len() < 1_600, "{} acknowledged", acknowledged.len());
+    let kept: HashSet<String> =
+        database.query("SELECT note FROM booking WHERE note LIKE 'stream %'").lines().map(str::to_owned).collect();
+    for note in &acknowledged {
+        assert!(kept.contains(note), "{note} was acknowledged and is gone");
+    }
+    // The ledger, its changes, the bookings and the revision tell of the same entries.
+    let entries = database.query("SELECT count(*) FROM ledger WHERE title = 'Booking placed'");
+    let changes = database.query("SELECT count(*) FROM ledger_change WHERE change->'after'->>'note' LIKE 'stream %'");
+    assert_eq!(
+        (entries.as_str(), changes.as_str()),
+        (kept.len().to_string().as_str(), kept.len().to_string().as_str())
+    );
+    assert_eq!(database.query("SELECT revision FROM workspace"), database.query("SELECT max(revision) FROM ledger"));
+    let again = Server::start(&database);
+    assert!(book(&signed_in(&again, "mira"), &again, &person, "after the restart"));
+}
+
+#[test]
+fn two_servers_under_fire_hold_the_same_plan_and_lose_nothing() {
+    let database = Database::with_demo();
+    let servers = [Server::start(&database), Server::start(&database)];
+    let token = database.run(&["token", "mira@tidewater.test"]).trim().to_owned();
+    let people = database.query("SELECT id FROM person WHERE kind = 'person' ORDER BY id LIMIT 4");
+    let people: Vec<&str> = people.lines().collect();
+    thread::scope(|scope| {
+        for (at, person) in people.iter().enumerate() {
+            let server = &servers[at % 2];
+            scope.spawn(move || {
+                let client = signed_in(server, ["mira", "teo", "ada", "mira"][at]);
+                for number in 0..15 {
+                    assert!(book(&client, server, person, &format!("both {at}.{number}")));
+                }
+            });
+        }
+    });
+    assert_eq!(database.query("SELECT count(*) FROM booking WHERE note LIKE 'both %'"), "60");
+    let table = |server: &Server| {
+        let path = "/api/v1/load?from=2026-03-09&to=2026-04-19&by=day&group=person";
+        Client::new().get(format!("{}{path}", server.url)).bearer_auth(&token).send().unwrap().text().unwrap()
+    };
+    // News travel between the servers on their own; wait until both show the same.
+    let deadline = std::time::Instant::now() + std::time::Duration::from_secs(20);
+    while table(&servers[0]) != table(&servers[1]) {
+        assert!(std::time::Instant::now() < deadline, "the two servers show different plans");
+    }
+    // And it is what a server that reads the tables anew shows.
+    assert_eq!(table(&servers[0]), table(&Server::start(&database)));
+}
+
+#[test]
+fn the_doors_are_kept() {
+    let database = Database::with_demo();
+    let server = Server::start(&database);
+    let plain = Client::builder().redirect(reqwest::redirect::Policy::none()).build().unwrap();
+    let status = |path: &str| plain.get(format!("{}{path}", server.url)).send().unwrap().status().as_u16();
+    for path in ["/fit", "/fit/rows", "/fit/rows/1", "/fit/horizon", "/fit/sheet?person=1", "/events"] {
+        assert_eq!(status(path), 303, "{path} without a session");
+    }
+    assert_eq!(status("/api/v1/load?from=2026-03-09&to=2026-03-15"), 401);
+    assert_eq!((status("/health/live"), status("/health/ready")), (200, 200));
+    assert_eq!(status("/assets/../Cargo.toml"), 404);
+
+    // Every route that changes something × every role.
+    let person = database.query("SELECT id FROM person LIMIT 1");
+    for (who, may) in [("guest", false), ("oona", false), ("teo", true), ("mira", true), ("ada", true)] {
+        assert_eq!(book(&signed_in(&server, who), &server, &person, "by role"), may, "{who} books");
+    }
+    // A form that comes from another site is refused, though the session is good.
+    let client = signed_in(&server, "mira");
+    let foreign =
+        client.post(format!("{}/undo", server.url)).header("origin", "https://elsewhere.test").send().unwrap();
+    assert_eq!(foreign.status().as_u16(), 403);
+    // The cookie is out of reach of scripts, and the policy allows nothing inline.
+    let answer = plain
+        .post(format!("{}/sign-in", server.url))
+        .form(&[("email", "mira@tidewater.test"), ("password", "tidewater-2026")])
+        .send()
+        .unwrap();
+    let cookie = answer.headers()["set-cookie"].to_str().unwrap().to_owned();
+    assert!(cookie.contains("HttpOnly") && cookie.contains("SameSite=Lax"), "{cookie}");
+    let policy = answer.headers()["content-security-policy"].to_str().unwrap();
+    assert!(policy.contains("default-src 'none'") && !policy.contains("unsafe"), "{policy}");
+    // The eleventh attempt in a minute is told to wait.
+    let attempt = |_| {
+        plain
+            .post(format!("{}/sign-in", server.url))
+            .form(&[("email", "x@y.test"), ("password", "z")])
+            .send()
+            .unwrap()
+            .status()
+    };
+    assert_eq!((0..11).map(attempt).last().unwrap().as_u16(), 429);
+}
+
+#[test]
+fn files_come_in_whole_or_not_at_all() {
+    let database = Database::new();
+    let demo = support::root().join("demo");
+    let demo = demo.to_str().unwrap();
+    assert!(database.run(&["import", demo]).contains("401 changes made"));
+    assert!(database.run(&["import", demo]).contains("nothing was changed"));
+    let folder = std::env::temp_dir().join(format!("snug-export-{}", std::process::id()));
+    let out = folder.to_str().unwrap();
+    database.run(&["export", out]);
+    assert!(database.run(&["import", out]).contains("nothing was changed"));
+    let bookings = std::fs::read_to_string(folder.join("bookings.csv")).unwrap();
+    let wrong = format!(
+        "{bookings}NEW,mira@tidewater.test,,,moon,2026-03-02,2026-03-06,2,h/day,firm,,\nBAD,nobody@x.test,,,moon,2026-03-02,2026-03-06,2,h/day,firm,,\n"
+    );
+    std::fs::write(folder.join("bookings.csv"), wrong).unwrap();
+    let (done, said) = database.try_run(&["import", out]);
+    assert!(
+        !done && said.contains("bookings.csv, line 117, column email: there is no person “nobody@x.test”"),
+        "{said}"
+    );
+    assert_eq!(database.query("SELECT count(*) FROM booking WHERE reference = 'NEW'"), "0");
+    let (done, said) = database.try_run(&["import", "/nowhere"]);
+    assert!(!done && said.contains("/nowhere"), "{said}");
+    std::fs::remove_dir_all(folder).unwrap();
+}

@@ -1,0 +1,111 @@
+//! Databases and servers for tests, each of its own, gone when the test ends.
+
+#![allow(dead_code, clippy::unwrap_used)] // each test file uses a part of it
+
+use std::{
+    io::{BufRead, BufReader},
+    path::PathBuf,
+    process::{Child, Command, Stdio},
+    sync::atomic::{AtomicU32, Ordering},
+};
+
+/// The day on which the demo lies in tests.
+pub const TODAY: &str = "2026-03-11";
+
+pub fn root() -> PathBuf {
+    PathBuf::from(env!("CARGO_MANIFEST_DIR")).join("../..")
+}
+
+/// A database of its own on the cluster that `make test` starts.
+pub struct Database {
+    pub url: String,
+    server: String,
+    name: String,
+}
+
+impl Database {
+    pub fn new() -> Self {
+        static NEXT: AtomicU32 = AtomicU32::new(0);
+        let server = std::env::var("TEST_DATABASE_URL").expect("run the tests by `make test`, which starts PostgreSQL");
+        let name = format!("test_{}_{}", std::process::id(), NEXT.fetch_add(1, Ordering::Relaxed));
+        psql(&server, &format!("CREATE DATABASE {name}"));
+        let (base, _) = server.rsplit_once('/').unwrap();
+        Self { url: format!("{base}/{name}"), server: server.clone(), name }
+    }
+
+    /// With the demo in it.
+    pub fn with_demo() -> Self {
+        let database = Self::new();
+        database.run(&["demo", root().join("demo").to_str().unwrap(), "--today", TODAY]);
+        database
+    }
+
+    /// Runs the program on this database; returns what it printed.
+    pub fn run(&self, args: &[&str]) -> String {
+        let done = self.try_run(args);
+        assert!(done.0, "{args:?}: {}", done.1);
+        done.1
+    }
+
+    /// Runs the program; returns whether it succeeded, and all it printed.
+    pub fn try_run(&self, args: &[&str]) -> (bool, String) {
+        let output = program().args(args).env("DATABASE_URL", &self.url).output().unwrap();
+        let text = [output.stdout, output.stderr].concat();
+        (output.status.success(), String::from_utf8(text).unwrap())
+    }
+
+    pub fn query(&self, sql: &str) -> String {
+        psql(&self.url, sql)
+    }
+}
+
+impl Drop for Database {
+    fn drop(&mut self) {
+        psql(&self.server, &format!("DROP DATABASE {} WITH (FORCE)", self.name));
+    }
+}
+
+fn psql(url: &str, sql: &str) -> String {
+    let output = Command::new("psql").args([url, "-qtAX", "-v", "ON_ERROR_STOP=1", "-c", sql]).output().unwrap();
+    assert!(output.status.success(), "{sql}: {}", String::from_utf8_lossy(&output.stderr));
+    String::from_utf8(output.stdout).unwrap().trim().to_owned()
+}
+
+fn program() -> Command {
+    Command::new(env!("CARGO_BIN_EXE_snug-roster"))
+}
+
+/// A server on a free port.
+pub struct Server {
+    pub url: String,
+    child: Child,
+}
+
+impl Server {
+    pub fn start(database: &Database) -> Self {
+        let mut child = program()
+            .args(["serve", "--port", "0", "--demo", "--today", TODAY])
+            .env("DATABASE_URL", &database.url)
+            .env("RUST_LOG", "warn")
+            .stdout(Stdio::piped())
+            .spawn()
+            .unwrap();
+        let mut line = String::new();
+        BufReader::new(child.stdout.take().unwrap()).read_line(&mut line).unwrap();
+        let url = line.rsplit_once(' ').expect("the server prints its address").1.trim().to_owned();
+        Self { url, child }
+    }
+
+    /// SIGKILL: no chance to finish anything.
+    pub fn kill(&self) {
+        let status = Command::new("kill").args(["-KILL", &self.child.id().to_string()]).status().unwrap();
+        assert!(status.success());
+    }
+}
+
+impl Drop for Server {
+    fn drop(&mut self) {
+        let _ = self.child.kill();
+        let _ = self.child.wait();
+    }
+}
