@@ -9,7 +9,7 @@ use snug_core::{
 };
 use snug_exchange::csv::{read_folder, write_folder};
 use snug_store::Keeper;
-use std::{path::PathBuf, sync::Arc};
+use std::{fmt::Write as _, path::PathBuf, sync::Arc};
 
 /// What to take over.
 #[derive(Args)]
@@ -69,10 +69,10 @@ fn table(preview: &Preview) -> String {
     let mut out = format!("{:16} {:>8} {:>8} {:>8} {:>8}\n", "file", "new", "changed", "same", "refused");
     for (file, tally) in &preview.files {
         let (new, changed, same, refused) = (tally.new, tally.changed, tally.same, tally.refused);
-        out.push_str(&format!("{file:16} {new:>8} {changed:>8} {same:>8} {refused:>8}\n"));
+        let _ = write!(out, "{file:16} {new:>8} {changed:>8} {same:>8} {refused:>8}\n");
     }
     for (file, column) in &preview.unknown_columns {
-        out.push_str(&format!("{file}: the column “{column}” is not known and is left out\n"));
+        let _ = write!(out, "{file}: the column “{column}” is not known and is left out\n");
     }
     out
 }

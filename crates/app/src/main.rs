@@ -41,7 +41,7 @@ enum Command {
 /// Which database.
 #[derive(Args)]
 struct Database {
-    /// Where the database is, as postgres://user@127.0.0.1:5432/name.
+    /// Where the database is, as <postgres://user@127.0.0.1:5432/name>.
     #[arg(long = "database", env = "DATABASE_URL")]
     url: String,
 }

@@ -144,7 +144,7 @@ fn the_doors_are_kept() {
             .unwrap()
             .status()
     };
-    assert_eq!((0..11).map(attempt).last().unwrap().as_u16(), 429);
+    assert_eq!((0..11).map(attempt).next_back().unwrap().as_u16(), 429);
 }
 
 #[test]

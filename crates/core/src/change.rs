@@ -47,6 +47,7 @@ impl<T> Edit<T> {
 macro_rules! changes {
     ($($(#[$doc:meta])* $kind:ident($record:ty) = $word:literal, $id:expr;)*) => {
         /// One record that changes. The ledger keeps these; the inverse undoes them.
+        #[allow(clippy::large_enum_variant)] // a list of changes lives as long as one command
         #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
         #[serde(tag = "kind", rename_all = "snake_case")]
         pub enum Change {

@@ -1,5 +1,5 @@
 //! Properties that must hold for any plan, against a plain oracle that spreads every booking day by day.
-#![allow(clippy::unwrap_used)] // a test may fail where it stands
+#![allow(clippy::unwrap_used, clippy::type_complexity, clippy::needless_for_each)] // a test may fail where it stands
 
 use proptest::prelude::*;
 use snug_core::{
@@ -273,7 +273,7 @@ fn oracle(plan: &Plan, booking: &Booking) -> Vec<i64> {
             }
         }
         Unit::Percent => {
-            range.into_iter().for_each(|day| landed[days.index(day).unwrap()] += of(day).2 * value / 10_000)
+            range.into_iter().for_each(|day| landed[days.index(day).unwrap()] += of(day).2 * value / 10_000);
         }
         Unit::Total => spread(value, range),
         Unit::PerWeek => {

@@ -123,17 +123,17 @@ pub fn csv(table: &Table, query: &Query, settings: &Settings) -> String {
         return text(
             header,
             cells.map(|(row, index)| {
-                let [a, b, c, d, e, f, g] = values(row, index);
+                let [limit, load, firm, pencilled, room, spill, peak] = values(row, index);
                 [
                     row.key.clone(),
                     table.buckets[index].from.to_string(),
-                    a,
-                    b,
-                    c,
-                    d,
-                    e,
-                    f,
-                    g,
+                    limit,
+                    load,
+                    firm,
+                    pencilled,
+                    room,
+                    spill,
+                    peak,
                     band(row, index, query.measure, settings).unwrap_or_default(),
                 ]
             }),
@@ -143,8 +143,8 @@ pub fn csv(table: &Table, query: &Query, settings: &Settings) -> String {
     text(
         header,
         cells.map(|(row, index)| {
-            let [a, b, c, d, e, f, g] = values(row, index);
-            [row.key.clone(), table.buckets[index].from.to_string(), a, b, c, d, e, f, g]
+            let [limit, load, firm, pencilled, room, spill, peak] = values(row, index);
+            [row.key.clone(), table.buckets[index].from.to_string(), limit, load, firm, pencilled, room, spill, peak]
         }),
     )
 }

@@ -1,4 +1,4 @@
-//! PostgreSQL through `SeaORM`: entities, migrations, the ledger, and the plan in memory in front of it.
+//! `PostgreSQL` through `SeaORM`: entities, migrations, the ledger, and the plan in memory in front of it.
 
 pub mod accounts;
 mod entity;

@@ -8,7 +8,7 @@ use sea_orm::{
 use snug_core::change::{Change, Edit};
 use std::collections::BTreeMap;
 
-/// Rows a statement; PostgreSQL takes 65,535 parameters, and our widest table has 23 columns.
+/// Rows a statement; `PostgreSQL` takes 65,535 parameters, and our widest table has 23 columns.
 const BATCH: usize = 1_000;
 
 /// Writes what is left of each record after all changes. Where one record is changed several times, the last value counts.

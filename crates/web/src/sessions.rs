@@ -1,4 +1,4 @@
-//! Sessions in PostgreSQL.
+//! Sessions in `PostgreSQL`.
 
 use sea_orm::sqlx::{
     self, PgPool,
@@ -41,6 +41,7 @@ impl PgSessions {
     }
 }
 
+#[allow(clippy::needless_pass_by_value)] // it stands in map_err
 fn backend(error: sqlx::Error) -> Error {
     Error::Backend(error.to_string())
 }

@@ -80,7 +80,7 @@ pub fn person_load(plan: &Plan, entry: &Entry, window: &Window, by_project: bool
     };
     let (first, last) = window.span();
     let days = days_over(first, last);
-    let parts = tasks::of_person(plan, entry.person.id, &entry.tasks, window, &days_over);
+    let parts = tasks::of_person(plan, entry.person.id, &entry.tasks, window, days_over);
     let split = by_project || !parts.is_empty();
     let mut lanes = Lanes { length: days.len(), list: Vec::new() };
     let ground = Ground::new(plan, &days, &days_over);

@@ -75,17 +75,14 @@ pub(super) fn diff<T: Filed>(
         by_key.entry(record.key()).or_default().push(record);
     }
     for row in rest {
-        match by_key.get_mut(&row.key()).and_then(Vec::pop) {
-            Some(before) => {
-                tally.changed += 1;
-                let after = row.numbered(before.number());
-                changes.push(T::change(Edit::alter(before, after)));
-            }
-            None => {
-                tally.new += 1;
-                let id = if row.number() == 0 { take_id() } else { row.number() };
-                changes.push(T::change(Edit::new(row.numbered(id))));
-            }
+        if let Some(before) = by_key.get_mut(&row.key()).and_then(Vec::pop) {
+            tally.changed += 1;
+            let after = row.numbered(before.number());
+            changes.push(T::change(Edit::alter(before, after)));
+        } else {
+            tally.new += 1;
+            let id = if row.number() == 0 { take_id() } else { row.number() };
+            changes.push(T::change(Edit::new(row.numbered(id))));
         }
     }
 }

@@ -44,9 +44,6 @@ async fn load(
 ) -> Result<Json<Vec<Figures>>, Error> {
     let bad = |name: &str, reason: String| Error::Api(StatusCode::UNPROCESSABLE_ENTITY, format!("{name}: {reason}"));
     let day = |name: &str, text: &str| text.parse::<Day>().map_err(|error| bad(name, error.to_string()));
-    fn word<T: FromStr<Err = snug_core::NoSuchWord>>(text: Option<&String>, usual: T) -> Result<T, String> {
-        text.map_or(Ok(usual), |text| text.parse().map_err(|error: snug_core::NoSuchWord| error.to_string()))
-    }
     let (from, to) = (day("from", &params.from)?, day("to", &params.to)?);
     if to < from || to.since(from) > LONGEST {
         return Err(bad("to", "lies before from, or more than ten years after it".to_owned()));
@@ -61,4 +58,9 @@ async fn load(
     let cells = tokio::task::spawn_blocking(move || figures(&table(&plan, &query), &query, &plan.settings));
     let cells = cells.await.map_err(|error| snug_store::Error::Damaged(error.to_string()))?;
     Ok(Json(cells))
+}
+
+/// A word of a closed list; the usual one when nothing is said.
+fn word<T: FromStr<Err = snug_core::NoSuchWord>>(text: Option<&String>, usual: T) -> Result<T, String> {
+    text.map_or(Ok(usual), |text| text.parse().map_err(|error: snug_core::NoSuchWord| error.to_string()))
 }

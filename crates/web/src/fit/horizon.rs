@@ -25,7 +25,9 @@ pub struct Week {
 
 /// Strips that were computed, by what was asked; those of an older plan are forgotten.
 #[derive(Default)]
-pub struct Horizons(Mutex<(i64, HashMap<String, Arc<Vec<Week>>>)>);
+pub struct Horizons(Mutex<(i64, Strips)>);
+
+type Strips = HashMap<String, Arc<Vec<Week>>>;
 
 impl Horizons {
     /// The weeks of a strip, computed once for each plan and filter.

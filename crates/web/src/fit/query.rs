@@ -2,6 +2,7 @@
 
 use serde::Deserialize;
 use snug_core::{Day, Plan, cells::Band, demand::Window};
+use std::fmt::Write as _;
 
 /// The address as it comes; anything that makes no sense is taken as not said.
 #[derive(Clone, Debug, Default, Deserialize)]
@@ -123,7 +124,7 @@ impl FitQuery {
             for byte in value.bytes() {
                 match byte {
                     b'a'..=b'z' | b'A'..=b'Z' | b'0'..=b'9' | b'-' | b'.' | b'_' | b'~' => text.push(char::from(byte)),
-                    _ => text.push_str(&format!("%{byte:02X}")),
+                    _ => drop(write!(text, "%{byte:02X}")),
                 }
             }
         }

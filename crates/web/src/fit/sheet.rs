@@ -40,8 +40,8 @@ pub struct BookingForm {
 }
 
 impl BookingForm {
-    fn is_for(&self, project: &i32) -> bool {
-        self.project == Some(*project)
+    fn is_for(&self, project: i32) -> bool {
+        self.project == Some(project)
     }
 }
 

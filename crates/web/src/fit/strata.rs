@@ -159,7 +159,9 @@ pub fn head(plan: &Plan, name: &str, people: &[(&Entry, i64)], figures: &[Cell],
     // A team is as tall as a person: its fullest day stands for ten hours.
     let most = limits.iter().copied().fold(1.0, f64::max);
     let scale = 480.0 / most;
-    limits.iter_mut().for_each(|limit| *limit = (*limit * scale).round());
+    for limit in &mut limits {
+        *limit = (*limit * scale).round();
+    }
     let mut pile = Pile::new(limits);
     let lay = |(project, minutes): (Option<ProjectId>, Vec<f64>)| {
         #[allow(clippy::cast_possible_truncation)] // a scaled share of a day
@@ -253,7 +255,7 @@ fn subtitle(entry: &Entry) -> String {
     };
     let mut role: String = role.chars().take(1).flat_map(char::to_uppercase).chain(role.chars().skip(1)).collect();
     if let Some(week) = person.week_limit {
-        role.push_str(&format!(", {}", words::hours(i64::from(week))));
+        role += &format!(", {}", words::hours(i64::from(week)));
     }
     role
 }

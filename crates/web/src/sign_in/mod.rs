@@ -65,17 +65,14 @@ async fn sign_in(
         let problem = "Too many attempts with this address. Wait a minute, then try again.";
         return page(&state, form.email, Some(problem), StatusCode::TOO_MANY_REQUESTS);
     }
-    match accounts::sign_in(state.keeper.db(), &form.email, form.password).await? {
-        Some(account) => {
-            // A new identity, so that a session made before sign-in is worth nothing.
-            session.cycle_id().await?;
-            session.insert(ACCOUNT, account.id).await?;
-            Ok(Redirect::to("/fit").into_response())
-        }
-        None => {
-            let problem = "This address and password do not belong together.";
-            page(&state, form.email, Some(problem), StatusCode::UNPROCESSABLE_ENTITY)
-        }
+    if let Some(account) = accounts::sign_in(state.keeper.db(), &form.email, form.password).await? {
+        // A new identity, so that a session made before sign-in is worth nothing.
+        session.cycle_id().await?;
+        session.insert(ACCOUNT, account.id).await?;
+        Ok(Redirect::to("/fit").into_response())
+    } else {
+        let problem = "This address and password do not belong together.";
+        page(&state, form.email, Some(problem), StatusCode::UNPROCESSABLE_ENTITY)
     }
 }
 
