@@ -69,10 +69,10 @@ fn table(preview: &Preview) -> String {
     let mut out = format!("{:16} {:>8} {:>8} {:>8} {:>8}\n", "file", "new", "changed", "same", "refused");
     for (file, tally) in &preview.files {
         let (new, changed, same, refused) = (tally.new, tally.changed, tally.same, tally.refused);
-        let _ = write!(out, "{file:16} {new:>8} {changed:>8} {same:>8} {refused:>8}\n");
+        let _ = writeln!(out, "{file:16} {new:>8} {changed:>8} {same:>8} {refused:>8}");
     }
     for (file, column) in &preview.unknown_columns {
-        let _ = write!(out, "{file}: the column “{column}” is not known and is left out\n");
+        let _ = writeln!(out, "{file}: the column “{column}” is not known and is left out");
     }
     out
 }

@@ -233,7 +233,11 @@ fn says(before: &Plan, after: &Plan, changes: &[Change], today: Day) -> Vec<Stri
     for effect in week_effects(before, after, changes, today) {
         by_person.entry(effect.person).or_default().push(effect);
     }
-    for (person, effects) in by_person {
+    for (person, mut effects) in by_person {
+        // What is past cannot be helped; a planner wants to hear of what is to come.
+        if effects.iter().any(|effect| effect.week.to >= today) {
+            effects.retain(|effect| effect.week.to >= today);
+        }
         let over = |cell: &snug_core::cells::Cell| cell.spill.max(cell.peak);
         let worse: Vec<_> = effects.iter().filter(|effect| over(&effect.after) > over(&effect.before)).collect();
         if let Some(worst) = worse.iter().max_by_key(|effect| over(&effect.after)) {

@@ -253,11 +253,11 @@ fn subtitle(entry: &Entry) -> String {
         ("", _) => "No role",
         (role, _) => role,
     };
-    let mut role: String = role.chars().take(1).flat_map(char::to_uppercase).chain(role.chars().skip(1)).collect();
-    if let Some(week) = person.week_limit {
-        role += &format!(", {}", words::hours(i64::from(week)));
+    let role: String = role.chars().take(1).flat_map(char::to_uppercase).chain(role.chars().skip(1)).collect();
+    match person.week_limit {
+        Some(week) => format!("{role}, {}", words::hours(i64::from(week))),
+        None => role,
     }
-    role
 }
 
 /// Each booking that touches the span, with its minutes by index.
