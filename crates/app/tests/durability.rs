@@ -173,3 +173,32 @@ fn files_come_in_whole_or_not_at_all() {
     assert!(!done && said.contains("/nowhere"), "{said}");
     std::fs::remove_dir_all(folder).unwrap();
 }
+
+#[test]
+fn the_first_start_offers_to_make_the_workspace_and_its_administrator() {
+    let database = Database::new();
+    let server = Server::start(&database);
+    let client = Client::builder().cookie_store(true).build().unwrap();
+    let first = client.get(format!("{}/fit", server.url)).send().unwrap();
+    assert_eq!(first.url().path(), "/welcome");
+    let found = |password: &str| {
+        let form = [
+            ("workspace", "Pier Seven"),
+            ("zone", "Europe/Lisbon"),
+            ("name", "Mira"),
+            ("email", "mira@pier.test"),
+            ("password", password),
+        ];
+        client.post(format!("{}/welcome", server.url)).form(&form).send().unwrap()
+    };
+    let refused = found("short").text().unwrap();
+    assert!(refused.contains("Use at least 10 characters") && refused.contains("Pier Seven"), "what was typed stays");
+    let room = found("a long password");
+    assert_eq!(room.url().path(), "/fit");
+    assert!(room.text().unwrap().contains("Nobody is here yet"));
+    assert_eq!(database.query("SELECT role FROM account"), "administrator");
+    // The door is closed behind the first.
+    let stranger = Client::builder().cookie_store(true).build().unwrap();
+    let late = stranger.get(format!("{}/welcome", server.url)).send().unwrap();
+    assert_eq!(late.url().path(), "/sign-in");
+}
