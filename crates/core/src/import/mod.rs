@@ -3,6 +3,7 @@
 //! Rows are known by their key; where the optional `ref` is empty, the whole row is the identity, counted as a multiset. What
 //! the files do not speak of stays as it is. Nothing is removed by an import.
 
+mod crew;
 mod diff;
 mod resolve;
 mod rows;

@@ -1,12 +1,12 @@
 //! From rows to records: keys become identities, and each rule of the records is held against each row.
 
-use super::{AssigneesRow, Dataset, Line, PersonRow, Preview, Problem, Tally, TeamRow, diff::diff};
+use super::{AssigneesRow, Dataset, Line, Preview, Problem, Tally, diff::diff};
 use crate::{
     AbsenceId, BookingId, HolidayId, LinkId, MilestoneId, PersonId, Plan, ProjectId, TaskId, TeamId, TimeEntryId,
     change::{Change, Edit},
-    people::{Absence, DatedPattern, DatedRate, Holiday, Person},
+    people::{Absence, Holiday},
     rules,
-    work::{Assignees, Booking, Link, Milestone, Project, Task, Team, TimeEntry, Who},
+    work::{Assignees, Booking, Link, Milestone, Project, Task, TimeEntry, Who},
 };
 use std::{
     collections::{BTreeMap, HashMap},
@@ -14,21 +14,21 @@ use std::{
 };
 
 /// Every reference that a row can make, whether it stood before or comes with the same files.
-struct Keys {
-    people: HashMap<String, PersonId>,
-    teams: HashMap<String, TeamId>,
-    projects: HashMap<String, ProjectId>,
-    tasks: HashMap<String, TaskId>,
+pub(super) struct Keys {
+    pub(super) people: HashMap<String, PersonId>,
+    pub(super) teams: HashMap<String, TeamId>,
+    pub(super) projects: HashMap<String, ProjectId>,
+    pub(super) tasks: HashMap<String, TaskId>,
     next_id: i32,
 }
 
 /// What is wrong with one cell: the column and the reason.
-type Wrong = (&'static str, String);
+pub(super) type Wrong = (&'static str, String);
 
-struct Work<'a> {
-    plan: &'a Plan,
-    keys: Keys,
-    out: Preview,
+pub(super) struct Work<'a> {
+    pub(super) plan: &'a Plan,
+    pub(super) keys: Keys,
+    pub(super) out: Preview,
 }
 
 pub(super) fn resolve(plan: &Plan, data: &Dataset) -> Preview {
@@ -59,11 +59,11 @@ impl Work<'_> {
         self.keys.next_id - 1
     }
 
-    fn tally(&mut self, file: &str) -> &mut Tally {
+    pub(super) fn tally(&mut self, file: &str) -> &mut Tally {
         self.out.files.entry(file.to_owned()).or_default()
     }
 
-    fn refuse(&mut self, file: &str, line: u64, (column, reason): Wrong) {
+    pub(super) fn refuse(&mut self, file: &str, line: u64, (column, reason): Wrong) {
         self.tally(file).refused += 1;
         self.out.problems.push(Problem { file: file.to_owned(), line, column: column.to_owned(), reason });
     }
@@ -96,8 +96,14 @@ impl Work<'_> {
         }
     }
 
+    pub(super) fn put<T: PartialEq>(&mut self, before: Option<T>, after: T, change: fn(Edit<T>) -> Change) {
+        if before.as_ref() != Some(&after) {
+            self.out.changes.push(change(Edit { before, after: Some(after) }));
+        }
+    }
+
     /// Refuses the second row with the same key.
-    fn only_once<K: Eq + Hash>(
+    pub(super) fn only_once<K: Eq + Hash>(
         &mut self,
         seen: &mut HashMap<K, u64>,
         key: K,
@@ -112,175 +118,6 @@ impl Work<'_> {
         }
         seen.insert(key, line);
         true
-    }
-
-    fn people(&mut self, data: &Dataset) {
-        let mut touched: BTreeMap<PersonId, Person> = BTreeMap::new();
-        let mut seen = HashMap::new();
-        for line in &data.people {
-            if self.only_once(&mut seen, line.row.email.clone(), "people.csv", line.line, "email") {
-                let person = self.person(&line.row);
-                let before = self.plan.people.get(&person.id).map(|entry| &*entry.person);
-                count(self.out.files.entry("people.csv".to_owned()).or_default(), before, &person);
-                touched.insert(person.id, person);
-            }
-        }
-        let mut seen = HashMap::new();
-        for Line { line, row } in &data.patterns {
-            let Some(mut person) = self.touch(&touched, &row.email, "patterns.csv", *line) else { continue };
-            if self.only_once(&mut seen, (person.id, row.from), "patterns.csv", *line, "from") {
-                let dated = DatedPattern { from: Some(row.from), pattern: row.pattern.clone() };
-                let same = person.patterns.iter().find(|other| other.from == dated.from).cloned();
-                count(self.tally("patterns.csv"), same.as_ref(), &dated);
-                person.patterns.retain(|other| other.from != dated.from);
-                person.patterns.push(dated);
-                person.patterns.sort_by_key(|dated| dated.from);
-                touched.insert(person.id, person);
-            }
-        }
-        let mut seen = HashMap::new();
-        for Line { line, row } in &data.rates {
-            let Some(mut person) = self.touch(&touched, &row.email, "rates.csv", *line) else { continue };
-            if self.only_once(&mut seen, (person.id, row.from), "rates.csv", *line, "from") {
-                let dated = DatedRate { from: Some(row.from), cost: row.cost_rate, bill: row.bill_rate };
-                let same = person.rates.iter().find(|other| other.from == dated.from).cloned();
-                count(self.tally("rates.csv"), same.as_ref(), &dated);
-                person.rates.retain(|other| other.from != dated.from);
-                person.rates.push(dated);
-                person.rates.sort_by_key(|dated| dated.from);
-                touched.insert(person.id, person);
-            }
-        }
-        for person in touched.into_values() {
-            let before = self.plan.people.get(&person.id).map(|entry| (*entry.person).clone());
-            self.put(before, person, Change::Person);
-        }
-    }
-
-    fn put<T: PartialEq>(&mut self, before: Option<T>, after: T, change: fn(Edit<T>) -> Change) {
-        if before.as_ref() != Some(&after) {
-            self.out.changes.push(change(Edit { before, after: Some(after) }));
-        }
-    }
-
-    /// The person as the rows before this one have made them.
-    fn touch(&mut self, touched: &BTreeMap<PersonId, Person>, email: &str, file: &str, line: u64) -> Option<Person> {
-        let id = self.keys.people.get(email);
-        let known =
-            id.and_then(|id| touched.get(id).or_else(|| self.plan.people.get(id).map(|entry| &*entry.person))).cloned();
-        if known.is_none() {
-            self.refuse(file, line, ("email", no_such("person", email)));
-        }
-        known
-    }
-
-    fn person(&self, row: &PersonRow) -> Person {
-        let id = self.keys.people[&row.email];
-        let before = self.plan.people.get(&id).map(|entry| &entry.person);
-        let mut patterns = vec![DatedPattern { from: None, pattern: row.pattern.clone() }];
-        let mut rates = Vec::new();
-        if row.cost_rate.is_some() || row.bill_rate.is_some() {
-            rates.push(DatedRate { from: None, cost: row.cost_rate, bill: row.bill_rate });
-        }
-        if let Some(before) = before {
-            patterns.extend(before.patterns.iter().filter(|dated| dated.from.is_some()).cloned());
-            rates.extend(before.rates.iter().filter(|dated| dated.from.is_some()).cloned());
-        }
-        Person {
-            id,
-            email: row.email.clone(),
-            name: row.name.clone(),
-            role: row.role.clone(),
-            kind: row.kind,
-            calendar: row.holiday_calendar.clone(),
-            patterns,
-            day_limit: row.day_limit,
-            week_limit: row.week_limit,
-            max_projects: row.max_projects,
-            max_tasks: row.max_tasks,
-            max_points: row.max_points,
-            skills: row.skills.clone(),
-            rates,
-        }
-    }
-
-    fn teams(&mut self, data: &Dataset) {
-        let mut touched: BTreeMap<TeamId, Team> =
-            self.plan.teams.values().map(|team| (team.id, (**team).clone())).collect();
-        let mut seen = HashMap::new();
-        for Line { line, row } in &data.teams {
-            if !self.only_once(&mut seen, row.code.clone(), "teams.csv", *line, "code") {
-                continue;
-            }
-            match self.team(row) {
-                Ok(team) => {
-                    let before = self.plan.teams.get(&team.id).map(|team| &**team);
-                    count(self.out.files.entry("teams.csv".to_owned()).or_default(), before, &team);
-                    touched.insert(team.id, team);
-                }
-                Err(wrong) => self.refuse("teams.csv", *line, wrong),
-            }
-        }
-        let mut seen = HashMap::new();
-        for Line { line, row } in &data.members {
-            let found = self.keys.teams.get(&row.team).copied().ok_or_else(|| ("team", no_such("team", &row.team)));
-            let found = found.and_then(|team| Ok((team, known(&self.keys.people, &row.email, "email", "person")?)));
-            match found {
-                Err(wrong) => self.refuse("members.csv", *line, wrong),
-                Ok((team, person)) if self.only_once(&mut seen, (team, person), "members.csv", *line, "email") => {
-                    let Some(team) = touched.get_mut(&team) else { continue };
-                    let standing = team.members.iter_mut().find(|(id, _)| *id == person);
-                    let tally = self.out.files.entry("members.csv".to_owned()).or_default();
-                    count(tally, standing.as_ref().map(|(_, share)| share), &row.share);
-                    match standing {
-                        Some((_, share)) => *share = row.share,
-                        None => team.members.push((person, row.share)),
-                    }
-                    let given: i32 = touched
-                        .values()
-                        .flat_map(|team| &team.members)
-                        .filter(|(id, _)| *id == person)
-                        .map(|(_, share)| share)
-                        .sum();
-                    if given > 10_000 {
-                        let reason = format!(
-                            "{} gives {} % of their time to teams, more than there is",
-                            row.email,
-                            f64::from(given) / 100.0
-                        );
-                        self.refuse("members.csv", *line, ("share_percent", reason));
-                    }
-                }
-                Ok(_) => {}
-            }
-        }
-        if let Some(code) = rules::cycle(touched.values().map(|team| (team.id, team.parent)))
-            .and_then(|id| touched.get(&id))
-            .map(|team| team.code.clone())
-        {
-            self.refuse(
-                "teams.csv",
-                line_of(&data.teams, |row| row.code == code),
-                ("parent", "is inside itself".to_owned()),
-            );
-        }
-        for team in touched.into_values() {
-            let before = self.plan.teams.get(&team.id).map(|team| (**team).clone());
-            self.put(before, team, Change::Team);
-        }
-    }
-
-    fn team(&self, row: &TeamRow) -> Result<Team, Wrong> {
-        let id = self.keys.teams[&row.code];
-        Ok(Team {
-            id,
-            code: row.code.clone(),
-            name: row.name.clone(),
-            parent: optional(&self.keys.teams, &row.parent, "parent", "team")?,
-            owner: optional(&self.keys.people, &row.owner, "owner", "person")?,
-            week_capacity: row.week_capacity,
-            members: self.plan.teams.get(&id).map(|team| team.members.clone()).unwrap_or_default(),
-        })
     }
 
     fn projects(&mut self, data: &Dataset) {
@@ -547,7 +384,7 @@ fn task(keys: &Keys, row: &super::TaskRow) -> Result<Task, Wrong> {
     Ok(task)
 }
 
-fn count<T: PartialEq>(tally: &mut Tally, before: Option<&T>, after: &T) {
+pub(super) fn count<T: PartialEq>(tally: &mut Tally, before: Option<&T>, after: &T) {
     match before {
         None => tally.new += 1,
         Some(before) if before == after => tally.same += 1,
@@ -555,15 +392,20 @@ fn count<T: PartialEq>(tally: &mut Tally, before: Option<&T>, after: &T) {
     }
 }
 
-fn no_such(what: &str, key: &str) -> String {
+pub(super) fn no_such(what: &str, key: &str) -> String {
     if key.is_empty() { format!("name a {what}") } else { format!("there is no {what} “{key}”") }
 }
 
-fn known<T: Copy>(keys: &HashMap<String, T>, key: &str, column: &'static str, what: &str) -> Result<T, Wrong> {
+pub(super) fn known<T: Copy>(
+    keys: &HashMap<String, T>,
+    key: &str,
+    column: &'static str,
+    what: &str,
+) -> Result<T, Wrong> {
     keys.get(key).copied().ok_or_else(|| (column, no_such(what, key)))
 }
 
-fn optional<T: Copy>(
+pub(super) fn optional<T: Copy>(
     keys: &HashMap<String, T>,
     key: &str,
     column: &'static str,
@@ -572,6 +414,6 @@ fn optional<T: Copy>(
     if key.is_empty() { Ok(None) } else { known(keys, key, column, what).map(Some) }
 }
 
-fn line_of<T>(lines: &[Line<T>], is: impl Fn(&T) -> bool) -> u64 {
+pub(super) fn line_of<T>(lines: &[Line<T>], is: impl Fn(&T) -> bool) -> u64 {
     lines.iter().find(|line| is(&line.row)).map_or(0, |line| line.line)
 }

@@ -2,6 +2,7 @@
 
 mod cell;
 mod read;
+mod sheet;
 mod write;
 
 pub use cell::{amount, amount_text, hours_text, pattern_text};

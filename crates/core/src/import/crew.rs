@@ -1,0 +1,179 @@
+//! People and teams: several files make one record of each.
+
+use super::{
+    Dataset, Line, PersonRow, TeamRow,
+    resolve::{Work, Wrong, count, known, line_of, no_such, optional},
+};
+use crate::{
+    PersonId, TeamId,
+    change::Change,
+    people::{DatedPattern, DatedRate, Person},
+    rules,
+    work::Team,
+};
+use std::collections::{BTreeMap, HashMap};
+
+impl Work<'_> {
+    pub(super) fn people(&mut self, data: &Dataset) {
+        let mut touched: BTreeMap<PersonId, Person> = BTreeMap::new();
+        let mut seen = HashMap::new();
+        for line in &data.people {
+            if self.only_once(&mut seen, line.row.email.clone(), "people.csv", line.line, "email") {
+                let person = self.person(&line.row);
+                let before = self.plan.people.get(&person.id).map(|entry| &*entry.person);
+                count(self.out.files.entry("people.csv".to_owned()).or_default(), before, &person);
+                touched.insert(person.id, person);
+            }
+        }
+        let mut seen = HashMap::new();
+        for Line { line, row } in &data.patterns {
+            let Some(mut person) = self.touch(&touched, &row.email, "patterns.csv", *line) else { continue };
+            if self.only_once(&mut seen, (person.id, row.from), "patterns.csv", *line, "from") {
+                let dated = DatedPattern { from: Some(row.from), pattern: row.pattern.clone() };
+                let same = person.patterns.iter().find(|other| other.from == dated.from).cloned();
+                count(self.tally("patterns.csv"), same.as_ref(), &dated);
+                person.patterns.retain(|other| other.from != dated.from);
+                person.patterns.push(dated);
+                person.patterns.sort_by_key(|dated| dated.from);
+                touched.insert(person.id, person);
+            }
+        }
+        let mut seen = HashMap::new();
+        for Line { line, row } in &data.rates {
+            let Some(mut person) = self.touch(&touched, &row.email, "rates.csv", *line) else { continue };
+            if self.only_once(&mut seen, (person.id, row.from), "rates.csv", *line, "from") {
+                let dated = DatedRate { from: Some(row.from), cost: row.cost_rate, bill: row.bill_rate };
+                let same = person.rates.iter().find(|other| other.from == dated.from).cloned();
+                count(self.tally("rates.csv"), same.as_ref(), &dated);
+                person.rates.retain(|other| other.from != dated.from);
+                person.rates.push(dated);
+                person.rates.sort_by_key(|dated| dated.from);
+                touched.insert(person.id, person);
+            }
+        }
+        for person in touched.into_values() {
+            let before = self.plan.people.get(&person.id).map(|entry| (*entry.person).clone());
+            self.put(before, person, Change::Person);
+        }
+    }
+
+    /// The person as the rows before this one have made them.
+    fn touch(&mut self, touched: &BTreeMap<PersonId, Person>, email: &str, file: &str, line: u64) -> Option<Person> {
+        let id = self.keys.people.get(email);
+        let known =
+            id.and_then(|id| touched.get(id).or_else(|| self.plan.people.get(id).map(|entry| &*entry.person))).cloned();
+        if known.is_none() {
+            self.refuse(file, line, ("email", no_such("person", email)));
+        }
+        known
+    }
+
+    fn person(&self, row: &PersonRow) -> Person {
+        let id = self.keys.people[&row.email];
+        let before = self.plan.people.get(&id).map(|entry| &entry.person);
+        let mut patterns = vec![DatedPattern { from: None, pattern: row.pattern.clone() }];
+        let mut rates = Vec::new();
+        if row.cost_rate.is_some() || row.bill_rate.is_some() {
+            rates.push(DatedRate { from: None, cost: row.cost_rate, bill: row.bill_rate });
+        }
+        if let Some(before) = before {
+            patterns.extend(before.patterns.iter().filter(|dated| dated.from.is_some()).cloned());
+            rates.extend(before.rates.iter().filter(|dated| dated.from.is_some()).cloned());
+        }
+        Person {
+            id,
+            email: row.email.clone(),
+            name: row.name.clone(),
+            role: row.role.clone(),
+            kind: row.kind,
+            calendar: row.holiday_calendar.clone(),
+            patterns,
+            day_limit: row.day_limit,
+            week_limit: row.week_limit,
+            max_projects: row.max_projects,
+            max_tasks: row.max_tasks,
+            max_points: row.max_points,
+            skills: row.skills.clone(),
+            rates,
+        }
+    }
+
+    pub(super) fn teams(&mut self, data: &Dataset) {
+        let mut touched: BTreeMap<TeamId, Team> =
+            self.plan.teams.values().map(|team| (team.id, (**team).clone())).collect();
+        let mut seen = HashMap::new();
+        for Line { line, row } in &data.teams {
+            if !self.only_once(&mut seen, row.code.clone(), "teams.csv", *line, "code") {
+                continue;
+            }
+            match self.team(row) {
+                Ok(team) => {
+                    let before = self.plan.teams.get(&team.id).map(|team| &**team);
+                    count(self.out.files.entry("teams.csv".to_owned()).or_default(), before, &team);
+                    touched.insert(team.id, team);
+                }
+                Err(wrong) => self.refuse("teams.csv", *line, wrong),
+            }
+        }
+        let mut seen = HashMap::new();
+        for Line { line, row } in &data.members {
+            let found = self.keys.teams.get(&row.team).copied().ok_or_else(|| ("team", no_such("team", &row.team)));
+            let found = found.and_then(|team| Ok((team, known(&self.keys.people, &row.email, "email", "person")?)));
+            match found {
+                Err(wrong) => self.refuse("members.csv", *line, wrong),
+                Ok((team, person)) if self.only_once(&mut seen, (team, person), "members.csv", *line, "email") => {
+                    let Some(team) = touched.get_mut(&team) else { continue };
+                    let standing = team.members.iter_mut().find(|(id, _)| *id == person);
+                    let tally = self.out.files.entry("members.csv".to_owned()).or_default();
+                    count(tally, standing.as_ref().map(|(_, share)| share), &row.share);
+                    match standing {
+                        Some((_, share)) => *share = row.share,
+                        None => team.members.push((person, row.share)),
+                    }
+                    let given: i32 = touched
+                        .values()
+                        .flat_map(|team| &team.members)
+                        .filter(|(id, _)| *id == person)
+                        .map(|(_, share)| share)
+                        .sum();
+                    if given > 10_000 {
+                        let reason = format!(
+                            "{} gives {} % of their time to teams, more than there is",
+                            row.email,
+                            f64::from(given) / 100.0
+                        );
+                        self.refuse("members.csv", *line, ("share_percent", reason));
+                    }
+                }
+                Ok(_) => {}
+            }
+        }
+        if let Some(code) = rules::cycle(touched.values().map(|team| (team.id, team.parent)))
+            .and_then(|id| touched.get(&id))
+            .map(|team| team.code.clone())
+        {
+            self.refuse(
+                "teams.csv",
+                line_of(&data.teams, |row| row.code == code),
+                ("parent", "is inside itself".to_owned()),
+            );
+        }
+        for team in touched.into_values() {
+            let before = self.plan.teams.get(&team.id).map(|team| (**team).clone());
+            self.put(before, team, Change::Team);
+        }
+    }
+
+    fn team(&self, row: &TeamRow) -> Result<Team, Wrong> {
+        let id = self.keys.teams[&row.code];
+        Ok(Team {
+            id,
+            code: row.code.clone(),
+            name: row.name.clone(),
+            parent: optional(&self.keys.teams, &row.parent, "parent", "team")?,
+            owner: optional(&self.keys.people, &row.owner, "owner", "person")?,
+            week_capacity: row.week_capacity,
+            members: self.plan.teams.get(&id).map(|team| team.members.clone()).unwrap_or_default(),
+        })
+    }
+}
