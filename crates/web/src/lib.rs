@@ -74,11 +74,14 @@ pub struct Demo {
 impl AppState {
     /// Everything a server needs on top of its keeper.
     pub fn new(keeper: Arc<Keeper>, options: Options) -> Self {
-        const TEN: NonZeroU32 = NonZeroU32::new(10).expect("ten is not zero");
+        /// Ten attempts at once, then two a minute.
+        const BURST: NonZeroU32 = NonZeroU32::new(10).expect("ten is not zero");
+        const WAIT: Duration = Duration::from_secs(30);
+        let pace = Quota::with_period(WAIT).unwrap_or_else(|| Quota::per_minute(BURST));
         Self {
             keeper,
             options: Arc::new(options),
-            attempts: Arc::new(RateLimiter::keyed(Quota::per_minute(TEN))),
+            attempts: Arc::new(RateLimiter::keyed(pace.allow_burst(BURST))),
             horizons: Arc::default(),
         }
     }
