@@ -284,10 +284,10 @@ fn buckets_follow_the_first_weekday_and_the_fiscal_start() {
 
 #[test]
 fn bands_are_told_by_the_figures() {
+    use Band::{Away, Brim, Open, Over, Snug};
     let cell = |limit, load, peak| Cell { limit: Some(limit), load, peak, ..Cell::default() };
     let bands = [(0, 0, 0), (100, 79, 0), (100, 80, 0), (100, 100, 0), (100, 101, 0), (100, 10, 5), (0, 5, 5)]
         .map(|(limit, load, peak)| cell(limit, load, peak).band(80).unwrap());
-    use Band::{Away, Brim, Open, Over, Snug};
     assert_eq!(bands, [Away, Open, Snug, Brim, Over, Over, Over]);
     assert_eq!(Cell::default().band(80), None);
 }
