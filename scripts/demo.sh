@@ -18,7 +18,7 @@ trap 'exit 130' INT TERM
 DATABASE_URL=$(scripts/postgres.sh start "$folder")
 export DATABASE_URL
 "$program" demo demo
-RUST_LOG=${RUST_LOG:-warn} PORT=$port "$program" serve --demo &
+RUST_LOG=${RUST_LOG:-warn} PORT=$port "$program" serve --demo --mail "$folder/mail" &
 server=$!
 cat <<SAY
 

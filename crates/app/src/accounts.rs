@@ -3,7 +3,7 @@
 use crate::{Database, explain};
 use clap::Args;
 use snug_core::Role;
-use snug_store::accounts::{self, SHORTEST_PASSWORD};
+use snug_store::accounts::{self, SHORTEST_PASSWORD, Scope};
 use std::str::FromStr as _;
 
 /// Who gets an account.
@@ -29,6 +29,9 @@ pub struct TokenArgs {
     /// What the token is for.
     #[arg(long, default_value = "command line")]
     name: String,
+    /// The token may also change things, within what the account may.
+    #[arg(long)]
+    write: bool,
     #[command(flatten)]
     database: Database,
 }
@@ -52,7 +55,8 @@ pub async fn user(args: UserArgs) -> Result<(), String> {
 /// Makes a token and prints it.
 pub async fn token(args: TokenArgs) -> Result<(), String> {
     let db = args.database.open().await?;
-    match accounts::create_token(&db, &args.email, &args.name).await.map_err(|error| explain(&error))? {
+    let scope = if args.write { Scope::Write } else { Scope::Read };
+    match accounts::create_token(&db, &args.email, &args.name, scope).await.map_err(|error| explain(&error))? {
         Some(token) => println!("{token}"),
         None => return Err(format!("There is no account with the address {}.", args.email)),
     }

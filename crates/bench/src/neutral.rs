@@ -108,6 +108,7 @@ fn read(dir: &Path) -> Result<(Plan, Query), Failure> {
             max_points: None,
             skills: Vec::new(),
             rates: Vec::new(),
+            fields: std::collections::BTreeMap::new(),
         })));
     }
     for record in rows("holidays.csv")?.into_records() {

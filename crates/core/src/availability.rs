@@ -144,6 +144,7 @@ mod tests {
             max_points: None,
             skills: vec![],
             rates: vec![],
+            fields: std::collections::BTreeMap::new(),
         }
     }
 

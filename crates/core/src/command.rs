@@ -1,6 +1,6 @@
 //! What somebody wants done. A command carries the value its author saw of what it alters.
 
-use crate::{change::Change, import::Dataset, settings::Settings, work::Booking};
+use crate::{Day, PersonId, ProjectId, TaskId, change::Change, import::Dataset, settings::Settings, work::Booking};
 use serde::Serialize;
 
 /// A wish, before the rules have spoken.
@@ -39,6 +39,27 @@ pub enum Command {
         /// The settings as they are to be.
         to: Settings,
     },
+    /// Make, alter or remove records. Each change carries the value its author saw; a new record has the identity 0.
+    Edit {
+        /// What is to change.
+        #[serde(skip)]
+        changes: Vec<Change>,
+    },
+    /// Say how long somebody worked on something on a day: the cell of a week sheet.
+    LogDay {
+        /// Who.
+        person: PersonId,
+        /// When.
+        date: Day,
+        /// On which project.
+        project: Option<ProjectId>,
+        /// On which task.
+        task: Option<TaskId>,
+        /// The minutes that its author saw there.
+        seen: i64,
+        /// The minutes that are to stand there.
+        minutes: i64,
+    },
     /// Take an entry of the ledger back. Taking back an undo is a redo.
     Undo {
         /// The entry's number.
@@ -47,50 +68,6 @@ pub enum Command {
         #[serde(skip)]
         changes: Vec<Change>,
     },
-}
-
-/// What somebody may do in the workspace.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
-pub enum Role {
-    /// Looks on.
-    Viewer,
-    /// Works in the plan: logs time on their own work.
-    Member,
-    /// Schedules and books.
-    Lead,
-    /// Plans everything, brings files in.
-    Manager,
-    /// Runs the workspace.
-    Administrator,
-}
-
-crate::words::words!(Role {
-    Viewer = "viewer",
-    Member = "member",
-    Lead = "lead",
-    Manager = "manager",
-    Administrator = "administrator",
-});
-
-impl Role {
-    /// Whether this role may give such a command. Taking back needs the role that could have done it.
-    #[must_use]
-    pub fn may(self, command: &Command) -> bool {
-        match command {
-            Command::PlaceBooking { .. } | Command::ChangeBooking { .. } | Command::RemoveBooking { .. } => {
-                self >= Self::Lead
-            }
-            Command::Import { .. } => self >= Self::Manager,
-            Command::ChangeSettings { .. } => self >= Self::Administrator,
-            Command::Undo { changes, .. } => match changes.as_slice() {
-                [Change::Booking(_)] => self >= Self::Lead,
-                changes if changes.iter().any(|change| matches!(change, Change::Settings(_))) => {
-                    self >= Self::Administrator
-                }
-                _ => self >= Self::Manager,
-            },
-        }
-    }
 }
 
 impl Command {
@@ -103,6 +80,11 @@ impl Command {
             Self::RemoveBooking { .. } => "Booking removed".to_owned(),
             Self::Import { source, .. } => format!("Imported from {source}"),
             Self::ChangeSettings { .. } => "Settings changed".to_owned(),
+            Self::Edit { changes } => match changes.as_slice() {
+                [one] => one.says(),
+                many => format!("{} changes", many.len()),
+            },
+            Self::LogDay { .. } => "Time logged".to_owned(),
             Self::Undo { revision, .. } => format!("Took back entry {revision}"),
         }
     }

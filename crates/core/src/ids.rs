@@ -38,4 +38,8 @@ ids! {
     TimeEntryId,
     /// A milestone.
     MilestoneId,
+    /// A field that the workspace defines itself.
+    FieldId,
+    /// A piece of text that no rule reads.
+    TextId,
 }

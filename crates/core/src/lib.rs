@@ -3,6 +3,7 @@
 //! Effort is whole minutes. Days are civil days. Today is an argument. A [`Plan`] is an immutable value; a command becomes
 //! changes by [`Plan::decide`] and the changes make the next plan.
 
+pub mod actuals;
 pub mod availability;
 pub mod cells;
 pub mod change;
@@ -10,22 +11,29 @@ pub mod command;
 mod day;
 mod decide;
 pub mod demand;
+pub mod duration;
 pub mod effect;
+pub mod fields;
 pub mod gesture;
 mod ids;
 pub mod import;
 pub mod load;
 pub mod people;
 pub mod plan;
+mod references;
+pub mod roles;
 pub mod rules;
 pub mod settings;
 pub mod spread;
+pub mod text;
+pub mod week;
 mod words;
 pub mod work;
 
-pub use command::{Command, Role};
+pub use command::Command;
 pub use day::{Day, NoDay};
 pub use ids::*;
 pub use plan::Plan;
+pub use roles::{Actor, Role};
 pub use rules::{Refusal, RefusalCode};
 pub use words::NoSuchWord;

@@ -1,6 +1,6 @@
 //! People and equipment, their working patterns, holidays and time off.
 
-use crate::{AbsenceId, Day, HolidayId, PersonId, words::words};
+use crate::{AbsenceId, Day, HolidayId, PersonId, fields::FieldValues, words::words};
 use rust_decimal::Decimal;
 use serde::{Deserialize, Serialize};
 
@@ -35,6 +35,9 @@ pub struct Person {
     pub skills: Vec<String>,
     /// Rates per hour, the first in force from ever, the others from their day on.
     pub rates: Vec<DatedRate>,
+    /// Values of the workspace's own fields.
+    #[serde(default, skip_serializing_if = "FieldValues::is_empty", with = "crate::fields::pairs")]
+    pub fields: FieldValues,
 }
 
 /// Whether a row of the plan is somebody or something.

@@ -1,8 +1,9 @@
 //! The plan: one immutable value with shared structure. A snapshot is a clone, and a change copies what it touches only.
 
 use crate::{
-    BookingId, Day, LinkId, MilestoneId, PersonId, ProjectId, TaskId, TeamId, TimeEntryId,
+    BookingId, Day, FieldId, LinkId, MilestoneId, PersonId, ProjectId, TaskId, TeamId, TimeEntryId,
     change::{Change, Edit},
+    fields::{Field, FieldOf},
     people::{Absence, Holiday, Person},
     settings::Settings,
     work::{Amount, Booking, Certainty, Link, Milestone, Project, Task, Team, TimeEntry, Who},
@@ -39,9 +40,13 @@ pub struct Plan {
     pub children: OrdMap<TaskId, Arc<Vec<TaskId>>>,
     /// Minutes logged on a task, by person.
     pub logged: OrdMap<TaskId, Arc<Vec<(PersonId, i64)>>>,
+    /// Fields of the workspace's own.
+    pub fields: OrdMap<FieldId, Arc<Field>>,
     /// Tasks that name nobody.
     pub nameless_tasks: OrdSet<TaskId>,
     homes: OrdMap<BookingId, PersonId>,
+    keys: OrdMap<(&'static str, String), i32>,
+    days_logged: OrdMap<(PersonId, Day), Arc<Vec<TimeEntryId>>>,
     next_id: i32,
 }
 
@@ -158,8 +163,20 @@ impl Plan {
             Change::Person(edit) => self.apply_person(edit),
             Change::Holiday(edit) => self.apply_holiday(edit),
             Change::Absence(edit) => self.apply_absence(edit),
-            Change::Team(edit) => put(&mut self.teams, edit, |team| team.id),
-            Change::Project(edit) => put(&mut self.projects, edit, |project| project.id),
+            Change::Field(edit) => {
+                self.rekey_by(edit, "field", |field| (format!("{} {}", field.of, field.name), field.id.0));
+                put(&mut self.fields, edit, |field| field.id);
+            }
+            Change::Team(edit) => {
+                self.rekey_by(edit, "team", |team| (team.code.clone(), team.id.0));
+                put(&mut self.teams, edit, |team| team.id);
+            }
+            Change::Project(edit) => {
+                self.rekey_by(edit, "project", |project| (project.code.clone(), project.id.0));
+                put(&mut self.projects, edit, |project| project.id);
+            }
+            // No rule reads it: it stays in the database.
+            Change::Text(_) => {}
             Change::Task(edit) => self.apply_task(edit),
             Change::Link(edit) => put(&mut self.links, edit, |link| link.id),
             Change::Booking(edit) => self.apply_booking(edit),
@@ -168,40 +185,83 @@ impl Plan {
         }
     }
 
-    /// Whether the record of this change still has the value that the change gave it.
+    /// The record that a change is about, as it stands now: the `after` of what is returned. Text is not in the plan.
     #[must_use]
-    pub fn still_stands(&self, change: &Change) -> bool {
-        fn same<K: Ord + Clone, T: PartialEq + Clone>(
-            map: &OrdMap<K, Arc<T>>,
-            edit: &Edit<T>,
-            id: impl Fn(&T) -> K,
-        ) -> bool {
-            edit.either().is_some_and(|record| map.get(&id(record)).map(|now| &**now) == edit.after.as_ref())
+    pub fn standing(&self, change: &Change) -> Change {
+        fn now<K: Ord + Clone, T: Clone>(map: &OrdMap<K, Arc<T>>, edit: &Edit<T>, id: impl Fn(&T) -> K) -> Edit<T> {
+            Edit {
+                before: None,
+                after: edit.either().and_then(|record| map.get(&id(record))).map(|now| (**now).clone()),
+            }
+        }
+        fn found<T>(after: Option<T>) -> Edit<T> {
+            Edit { before: None, after }
         }
         match change {
-            Change::Settings(edit) => edit.after.as_ref() == Some(&*self.settings),
+            Change::Settings(_) => Change::Settings(found(Some((*self.settings).clone()))),
+            Change::Field(edit) => Change::Field(now(&self.fields, edit, |r| r.id)),
             Change::Person(edit) => {
-                let now = edit.either().and_then(|person| self.people.get(&person.id));
-                now.map(|entry| &*entry.person) == edit.after.as_ref()
+                let entry = edit.either().and_then(|person| self.people.get(&person.id));
+                Change::Person(found(entry.map(|entry| (*entry.person).clone())))
             }
             Change::Holiday(edit) => {
                 let of = |holiday: &Holiday| {
-                    self.calendars.get(&holiday.calendar)?.holidays.iter().find(|h| h.id == holiday.id)
+                    self.calendars.get(&holiday.calendar)?.holidays.iter().find(|h| h.id == holiday.id).cloned()
                 };
-                edit.either().and_then(of) == edit.after.as_ref()
+                // A holiday may have moved to another calendar.
+                Change::Holiday(found(edit.before.as_ref().and_then(of).or_else(|| edit.after.as_ref().and_then(of))))
             }
             Change::Absence(edit) => {
-                let of =
-                    |absence: &Absence| self.people.get(&absence.person)?.absences.iter().find(|a| a.id == absence.id);
-                edit.either().and_then(of) == edit.after.as_ref()
+                let of = |absence: &Absence| {
+                    self.people.get(&absence.person)?.absences.iter().find(|a| a.id == absence.id).cloned()
+                };
+                Change::Absence(found(edit.before.as_ref().and_then(of).or_else(|| edit.after.as_ref().and_then(of))))
             }
-            Change::Team(edit) => same(&self.teams, edit, |r| r.id),
-            Change::Project(edit) => same(&self.projects, edit, |r| r.id),
-            Change::Task(edit) => same(&self.tasks, edit, |r| r.id),
-            Change::Link(edit) => same(&self.links, edit, |r| r.id),
-            Change::Booking(edit) => edit.either().and_then(|booking| self.booking(booking.id)) == edit.after,
-            Change::TimeEntry(edit) => same(&self.time_entries, edit, |r| r.id),
-            Change::Milestone(edit) => same(&self.milestones, edit, |r| r.id),
+            Change::Team(edit) => Change::Team(now(&self.teams, edit, |r| r.id)),
+            Change::Project(edit) => Change::Project(now(&self.projects, edit, |r| r.id)),
+            Change::Task(edit) => Change::Task(now(&self.tasks, edit, |r| r.id)),
+            Change::Link(edit) => Change::Link(now(&self.links, edit, |r| r.id)),
+            Change::Booking(edit) => Change::Booking(found(edit.either().and_then(|booking| self.booking(booking.id)))),
+            Change::TimeEntry(edit) => Change::TimeEntry(now(&self.time_entries, edit, |r| r.id)),
+            Change::Milestone(edit) => Change::Milestone(now(&self.milestones, edit, |r| r.id)),
+            Change::Text(_) => Change::Text(found(None)),
+        }
+    }
+
+    /// The identity of the record that has this key: a person's e-mail address, the code of a team or project, the reference of a
+    /// task, the name of a field after what it is of (`task Wood`).
+    #[must_use]
+    pub fn find(&self, kind: &'static str, key: &str) -> Option<i32> {
+        self.keys.get(&(kind, key.to_owned())).copied()
+    }
+
+    /// Everything logged by a person on a day.
+    pub fn logged_on(&self, person: PersonId, day: Day) -> impl Iterator<Item = &Arc<TimeEntry>> {
+        let ids = self.days_logged.get(&(person, day));
+        ids.into_iter().flat_map(|ids| ids.iter()).filter_map(|id| self.time_entries.get(id))
+    }
+
+    /// The fields that a kind of record has, by name.
+    #[must_use]
+    pub fn fields_of(&self, of: FieldOf) -> Vec<&Arc<Field>> {
+        let mut fields: Vec<&Arc<Field>> = self.fields.values().filter(|field| field.of == of).collect();
+        fields.sort_by_key(|field| field.name.clone());
+        fields
+    }
+
+    fn rekey_by<T>(&mut self, edit: &Edit<T>, kind: &'static str, key: impl Fn(&T) -> (String, i32)) {
+        self.rekey(kind, edit.before.as_ref().map(&key), edit.after.as_ref().map(&key));
+    }
+
+    fn rekey(&mut self, kind: &'static str, before: Option<(String, i32)>, after: Option<(String, i32)>) {
+        // Where two records swap their keys, the first may have taken over the second's already.
+        if let Some((key, id)) = before
+            && self.keys.get(&(kind, key.clone())) == Some(&id)
+        {
+            self.keys.remove(&(kind, key));
+        }
+        if let Some((key, id)) = after.filter(|(key, _)| !key.is_empty()) {
+            self.keys.insert((kind, key), id);
         }
     }
 
@@ -231,7 +291,7 @@ impl Plan {
     /// A person by e-mail address.
     #[must_use]
     pub fn person_by_email(&self, email: &str) -> Option<&Entry> {
-        self.people.values().find(|entry| entry.person.email.eq_ignore_ascii_case(email))
+        self.people.get(&PersonId(self.find("person", &email.to_lowercase())?))
     }
 
     /// The project, then the one it is in, up to the top.
@@ -258,6 +318,7 @@ impl Plan {
     }
 
     fn apply_person(&mut self, edit: &Edit<Person>) {
+        self.rekey_by(edit, "person", |person| (person.email.to_lowercase(), person.id.0));
         match (&edit.before, &edit.after) {
             (_, Some(after)) => {
                 let person = Arc::new(after.clone());
@@ -302,6 +363,7 @@ impl Plan {
     }
 
     fn apply_task(&mut self, edit: &Edit<Task>) {
+        self.rekey_by(edit, "task", |task| (task.reference.clone(), task.id.0));
         if let Some(before) = &edit.before {
             for person in before.assignees.people() {
                 if let Some(entry) = self.people.get_mut(&person) {
@@ -369,6 +431,14 @@ impl Plan {
     }
 
     fn apply_time_entry(&mut self, edit: &Edit<TimeEntry>) {
+        if let Some(before) = &edit.before
+            && let Some(day) = self.days_logged.get_mut(&(before.person, before.date))
+        {
+            Arc::make_mut(day).retain(|id| *id != before.id);
+        }
+        if let Some(after) = &edit.after {
+            Arc::make_mut(self.days_logged.entry((after.person, after.date)).or_default()).push(after.id);
+        }
         for (record, sign) in [(&edit.before, -1), (&edit.after, 1)] {
             let Some((entry, task)) = record.as_ref().and_then(|entry| Some((entry, entry.task?))) else { continue };
             let log = Arc::make_mut(self.logged.entry(task).or_default());

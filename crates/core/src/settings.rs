@@ -1,10 +1,11 @@
 //! What the workspace decides once for everybody.
 
-use crate::{people::Pattern, words::words};
+use crate::{Refusal, people::Pattern, words::words};
 use serde::{Deserialize, Serialize};
 
 /// Settings that change what is computed.
 #[derive(Clone, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[serde(default)]
 pub struct Settings {
     /// The workspace's name.
     pub name: String,
@@ -22,6 +23,12 @@ pub struct Settings {
     pub day_minutes: i32,
     /// The time zone whose civil days count, by its IANA name.
     pub time_zone: String,
+    /// The three letters of the one currency that all money is in.
+    pub currency: String,
+    /// How dates are written.
+    pub date_order: DateOrder,
+    /// Names of the portfolio's levels from the top, as “programme”, “project”; empty for plain projects.
+    pub levels: Vec<String>,
 }
 
 impl Default for Settings {
@@ -35,6 +42,9 @@ impl Default for Settings {
             pattern: Pattern::full_time(),
             day_minutes: 480,
             time_zone: "UTC".to_owned(),
+            currency: "EUR".to_owned(),
+            date_order: DateOrder::DayMonth,
+            levels: Vec::new(),
         }
     }
 }
@@ -52,4 +62,56 @@ pub enum Envelope {
     Sum,
 }
 
+/// How dates are written.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub enum DateOrder {
+    /// 23 March
+    DayMonth,
+    /// March 23
+    MonthDay,
+    /// 2026-03-23
+    Iso,
+}
+
+words!(DateOrder { DayMonth = "day-month", MonthDay = "month-day", Iso = "iso" });
 words!(Envelope { Larger = "larger", Bookings = "bookings", Tasks = "tasks", Sum = "sum" });
+
+impl Settings {
+    /// What every workspace must keep to.
+    pub fn check(&self) -> Result<(), Refusal> {
+        let refuse = |field, message: &str| Err(Refusal::value(field, message));
+        match self {
+            it if it.name.trim().is_empty() || it.name.chars().count() > 200 => {
+                refuse("name", "Give the workspace a name of at most 200 characters.")
+            }
+            it if !(1..=100).contains(&it.snug_mark) => {
+                refuse("snug_mark", "The snug mark lies between 1 and 100 percent.")
+            }
+            it if it.first_weekday > 6 => refuse("first_weekday", "Choose a day of the week."),
+            it if !(1..=12).contains(&it.fiscal_start) => refuse("fiscal_start", "Choose a month."),
+            it if !(60..=1_440).contains(&it.day_minutes) => {
+                refuse("day_minutes", "A working day has between 1 and 24 hours.")
+            }
+            it if it.time_zone.parse::<chrono_tz::Tz>().is_err() => {
+                let message = format!("“{}” is no time zone; write one as Europe/Lisbon.", it.time_zone);
+                Err(Refusal::value("time_zone", message))
+            }
+            it if it.currency.len() != 3 || !it.currency.bytes().all(|byte| byte.is_ascii_uppercase()) => {
+                refuse("currency", "Write a currency by its three letters, as EUR.")
+            }
+            it if it.levels.len() > 9 || it.levels.iter().any(|level| level.trim().is_empty()) => {
+                refuse("levels", "Name at most nine levels, each with a word.")
+            }
+            it if it.pattern.0.is_empty() || it.pattern.0.iter().flatten().any(|m| !(0..=1_440).contains(m)) => {
+                refuse("pattern", "A day has between 0 and 24 hours.")
+            }
+            _ => Ok(()),
+        }
+    }
+
+    /// The name of a level, 0 at the top; “project” below the last one that is named.
+    #[must_use]
+    pub fn level(&self, depth: usize) -> &str {
+        self.levels.get(depth).or(self.levels.last()).map_or("project", String::as_str)
+    }
+}

@@ -1,6 +1,9 @@
 //! What is worked on: projects, tasks, links, milestones, bookings, logged time.
 
-use crate::{BookingId, Day, LinkId, MilestoneId, PersonId, ProjectId, TaskId, TeamId, TimeEntryId, words::words};
+use crate::{
+    BookingId, Day, LinkId, MilestoneId, PersonId, ProjectId, TaskId, TeamId, TimeEntryId, fields::FieldValues,
+    words::words,
+};
 use rust_decimal::Decimal;
 use serde::{Deserialize, Serialize};
 
@@ -29,6 +32,9 @@ pub struct Project {
     pub budget_minutes: Option<i64>,
     /// Money it may take, in the workspace currency.
     pub budget_money: Option<Decimal>,
+    /// Values of the workspace's own fields.
+    #[serde(default, skip_serializing_if = "FieldValues::is_empty", with = "crate::fields::pairs")]
+    pub fields: FieldValues,
 }
 
 /// Where a project stands.
@@ -113,6 +119,9 @@ pub struct Task {
     pub sprint: String,
     /// The release it is part of, by name.
     pub release: String,
+    /// Values of the workspace's own fields.
+    #[serde(default, skip_serializing_if = "FieldValues::is_empty", with = "crate::fields::pairs")]
+    pub fields: FieldValues,
 }
 
 impl Task {

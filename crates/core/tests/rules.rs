@@ -3,7 +3,7 @@
 
 use proptest::prelude::*;
 use snug_core::{
-    AbsenceId, BookingId, Command, Day, HolidayId, PersonId, Plan, ProjectId, RefusalCode, Role, TaskId, TeamId,
+    AbsenceId, Actor, BookingId, Command, Day, HolidayId, PersonId, Plan, ProjectId, RefusalCode, Role, TaskId, TeamId,
     cells::{Band, Grain},
     change::{Change, Edit, inverse_of},
     demand::{Window, person_load},
@@ -32,6 +32,7 @@ fn person(id: i32, pattern: [i32; 7], week_limit: Option<i32>) -> Change {
         max_points: None,
         skills: vec![],
         rates: vec![],
+        fields: std::collections::BTreeMap::new(),
     }))
 }
 
@@ -48,6 +49,7 @@ fn project(id: i32, parent: Option<i32>) -> Change {
         finish: None,
         budget_minutes: None,
         budget_money: None,
+        fields: std::collections::BTreeMap::new(),
     }))
 }
 
@@ -91,6 +93,7 @@ fn task(id: i32, project: i32, who: i32, range: (i32, i32), minutes: i64) -> Cha
         requester: String::new(),
         sprint: String::new(),
         release: String::new(),
+        fields: std::collections::BTreeMap::new(),
     }))
 }
 
@@ -186,7 +189,8 @@ fn a_command_that_saw_another_value_is_refused_with_the_one_that_stands() {
     let moved = plan.decide(&Command::ChangeBooking { seen: seen.clone(), to: to.clone() }, day(0)).unwrap();
     let after = plan.with(&moved);
     let refusal = after.decide(&Command::RemoveBooking { seen: seen.clone() }, day(0)).unwrap_err();
-    assert_eq!((refusal.code, refusal.standing.as_deref()), (RefusalCode::ChangedMeanwhile, Some(&to)));
+    let standing = Change::Booking(Edit { before: None, after: Some(to.clone()) });
+    assert_eq!((refusal.code, refusal.standing.as_deref()), (RefusalCode::ChangedMeanwhile, Some(&standing)));
     // The first entry cannot be taken back under the second; the second can, and then the first.
     let undo = |plan: &Plan, changes: &[Change]| {
         plan.decide(&Command::Undo { revision: 1, changes: changes.to_vec() }, day(0))
@@ -224,7 +228,8 @@ fn each_role_may_do_what_it_may() {
     ];
     for (command, least) in &commands {
         for role in Role::ALL {
-            assert_eq!(role.may(command), role >= least, "{role} and {}", command.done());
+            let actor = Actor { role: *role, email: "nobody@example.test" };
+            assert_eq!(actor.may(&ground(), command), role >= least, "{role} and {}", command.done());
         }
     }
 }

@@ -1,4 +1,5 @@
 //! Open formats in and out: bytes become rows of the core, and the plan becomes bytes.
 
+pub mod archive;
 pub mod csv;
 pub mod table;

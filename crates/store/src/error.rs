@@ -23,6 +23,9 @@ pub enum Error {
     /// There is an account with this address already.
     #[error("there is an account with this e-mail address already")]
     AccountExists,
+    /// The last administrator would go.
+    #[error("somebody must run the workspace: make another administrator first")]
+    LastAdministrator,
     /// There is a workspace already.
     #[error("the workspace stands already")]
     WorkspaceExists,

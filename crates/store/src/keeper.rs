@@ -3,7 +3,7 @@
 use crate::{
     Error,
     entity::{json::Settings as StoredSettings, workspace},
-    ledger, snapshot,
+    ledger, snapshot, texts,
 };
 use arc_swap::ArcSwap;
 use sea_orm::{ActiveValue::Set, DatabaseConnection, EntityTrait, sqlx::postgres::PgListener};
@@ -129,7 +129,9 @@ impl Keeper {
             let before = self.plan();
             let (plan, decided) = (Arc::clone(&before), Arc::clone(&command));
             // An import of many rows takes a while to decide; other requests go on meanwhile.
-            let decision = tokio::task::spawn_blocking(move || plan.decide(&decided, today));
+            // Texts are not in the plan; those that the command speaks of are read for the decision.
+            let texts = texts::standing(&self.db, &command).await?;
+            let decision = tokio::task::spawn_blocking(move || plan.decide_with(&decided, today, &texts));
             let changes = decision.await.map_err(|error| Error::Damaged(error.to_string()))??;
             if changes.is_empty() {
                 return Ok(Outcome { revision: before.revision, after: Arc::clone(&before), before, changes });

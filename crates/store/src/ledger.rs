@@ -6,8 +6,8 @@ use crate::{
     write,
 };
 use sea_orm::{
-    ActiveValue::Set, DatabaseConnection, DatabaseTransaction, DbBackend, QueryOrder, QuerySelect, Statement,
-    TransactionTrait, entity::prelude::*,
+    ActiveValue::Set, DatabaseConnection, DatabaseTransaction, DbBackend, QueryOrder, QuerySelect, QueryTrait as _,
+    Statement, TransactionTrait, entity::prelude::*,
 };
 use snug_core::{Command, Plan, change::Change};
 
@@ -99,6 +99,60 @@ pub async fn changes_of(db: &impl ConnectionTrait, revision: i64) -> Result<Vec<
 pub async fn since(db: &impl ConnectionTrait, revision: i64) -> Result<Vec<Entry>, Error> {
     let entries = ledger::Entity::find().filter(ledger::Column::Revision.gt(revision));
     Ok(entries.order_by_asc(ledger::Column::Revision).all(db).await?)
+}
+
+/// Which entries are asked for.
+#[derive(Clone, Debug, Default)]
+pub struct Filter {
+    /// Only by this author.
+    pub actor: Option<String>,
+    /// Only those that touch a record of this kind, and this one where a number is given.
+    pub subject: Option<(String, Option<i32>)>,
+    /// Only those whose title holds these words.
+    pub words: Option<String>,
+    /// Only those before this entry.
+    pub before: Option<i64>,
+    /// At most so many.
+    pub limit: u64,
+}
+
+/// Entries, the newest first.
+pub async fn entries(db: &DatabaseConnection, filter: &Filter) -> Result<Vec<Entry>, Error> {
+    let mut query = ledger::Entity::find();
+    if let Some(actor) = &filter.actor {
+        query = query.filter(ledger::Column::Actor.eq(actor));
+    }
+    if let Some(words) = &filter.words {
+        use sea_orm::sea_query::extension::postgres::PgExpr;
+        let pattern = words.replace('\\', "\\\\").replace('%', "\\%").replace('_', "\\_");
+        query = query.filter(PgExpr::ilike(Expr::col(ledger::Column::Title), format!("%{pattern}%")));
+    }
+    if let Some(before) = filter.before {
+        query = query.filter(ledger::Column::Revision.lt(before));
+    }
+    if let Some((kind, id)) = &filter.subject {
+        let mut touched = ledger_change::Entity::find()
+            .select_only()
+            .column(ledger_change::Column::Revision)
+            .filter(ledger_change::Column::Kind.eq(kind));
+        if let Some(id) = id {
+            touched = touched.filter(ledger_change::Column::Subject.eq(*id));
+        }
+        query = query.filter(ledger::Column::Revision.in_subquery(touched.into_query()));
+    }
+    Ok(query.order_by_desc(ledger::Column::Revision).limit(filter.limit).all(db).await?)
+}
+
+/// Which of these entries have been taken back, each with the entry that did so.
+pub async fn taken_back(db: &DatabaseConnection, revisions: &[i64]) -> Result<Vec<(i64, i64)>, Error> {
+    let undos = ledger::Entity::find().filter(ledger::Column::Undoes.is_in(revisions.iter().copied()));
+    Ok(undos.all(db).await?.into_iter().filter_map(|entry| Some((entry.undoes?, entry.revision))).collect())
+}
+
+/// Everyone who has made an entry.
+pub async fn actors(db: &DatabaseConnection) -> Result<Vec<String>, Error> {
+    let query = ledger::Entity::find().select_only().column(ledger::Column::Actor).distinct();
+    Ok(query.order_by_asc(ledger::Column::Actor).into_tuple().all(db).await?)
 }
 
 /// One entry by its number.

@@ -1,6 +1,8 @@
 //! `PostgreSQL` through `SeaORM`: entities, migrations, the ledger, and the plan in memory in front of it.
 
 pub mod accounts;
+pub mod answers;
+pub mod doors;
 mod entity;
 mod error;
 mod keeper;
@@ -8,6 +10,9 @@ pub mod ledger;
 mod migration;
 mod records;
 mod snapshot;
+pub mod texts;
+pub mod two_step;
+pub mod uploads;
 mod write;
 
 pub use error::Error;

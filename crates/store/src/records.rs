@@ -3,17 +3,20 @@
 use crate::{
     Error,
     entity::{
-        absence, booking, holiday,
-        json::{Patterns, Rates, Words},
-        link, milestone, milestone_project, person, project, task, task_assignee, team, team_member, time_entry,
+        absence, booking, field, holiday,
+        json::{FieldPairs, Patterns, Rates, Words},
+        link, milestone, milestone_project, person, project, task, task_assignee, team, team_member, text_note,
+        time_entry,
     },
 };
 use chrono::NaiveDate;
 use sea_orm::IntoActiveModel;
 use snug_core::{
-    AbsenceId, BookingId, Day, HolidayId, LinkId, MilestoneId, NoSuchWord, PersonId, ProjectId, TaskId, TeamId,
-    TimeEntryId,
+    AbsenceId, BookingId, Day, FieldId, HolidayId, LinkId, MilestoneId, NoSuchWord, PersonId, ProjectId, TaskId,
+    TeamId, TextId, TimeEntryId,
+    fields::{Field, FieldValues},
     people::{Absence, Holiday, Person},
+    text::Text,
     work::{Amount, Assignees, Booking, Link, Milestone, Project, Task, Team, TimeEntry, Who},
 };
 
@@ -35,6 +38,60 @@ fn dates(day: Option<Day>) -> Option<NaiveDate> {
     day.map(Day::date)
 }
 
+fn pairs(values: &FieldValues) -> FieldPairs {
+    FieldPairs(values.iter().map(|(id, value)| (*id, value.clone())).collect())
+}
+
+fn values(pairs: FieldPairs) -> FieldValues {
+    pairs.0.into_iter().collect()
+}
+
+pub(crate) fn field_row(record: &Field) -> field::ActiveModel {
+    field::Model {
+        id: record.id.0,
+        subject: record.of.to_string(),
+        name: record.name.clone(),
+        kind: record.kind.to_string(),
+        choices: Words(record.choices.clone()),
+    }
+    .into_active_model()
+}
+
+pub(crate) fn field(row: field::Model) -> Result<Field, Error> {
+    Ok(Field {
+        id: FieldId(row.id),
+        name: row.name,
+        of: row.subject.parse()?,
+        kind: row.kind.parse()?,
+        choices: row.choices.0,
+    })
+}
+
+pub(crate) fn text_row(record: &Text) -> text_note::ActiveModel {
+    text_note::Model {
+        id: record.id.0,
+        subject_kind: record.on.to_string(),
+        subject: record.subject,
+        slot: record.slot.to_string(),
+        author: record.author.clone(),
+        day: record.day.date(),
+        body: record.body.clone(),
+    }
+    .into_active_model()
+}
+
+pub(crate) fn text(row: text_note::Model) -> Result<Text, Error> {
+    Ok(Text {
+        id: TextId(row.id),
+        on: row.subject_kind.parse()?,
+        subject: row.subject,
+        slot: row.slot.parse()?,
+        author: row.author,
+        day: day(row.day),
+        body: row.body,
+    })
+}
+
 pub(crate) fn person_row(record: &Person) -> person::ActiveModel {
     person::Model {
         id: record.id.0,
@@ -51,6 +108,7 @@ pub(crate) fn person_row(record: &Person) -> person::ActiveModel {
         max_points: record.max_points,
         skills: Words(record.skills.clone()),
         rates: Rates(record.rates.clone()),
+        fields: pairs(&record.fields),
     }
     .into_active_model()
 }
@@ -71,6 +129,7 @@ pub(crate) fn person(row: person::Model) -> Result<Person, Error> {
         max_points: row.max_points.map(|points| points.normalize()),
         skills: row.skills.0,
         rates: row.rates.0,
+        fields: values(row.fields),
     })
 }
 
@@ -170,6 +229,7 @@ pub(crate) fn project_row(record: &Project) -> project::ActiveModel {
         finish_day: dates(record.finish),
         budget_minutes: record.budget_minutes,
         budget_money: record.budget_money,
+        fields: pairs(&record.fields),
     }
     .into_active_model()
 }
@@ -187,6 +247,7 @@ pub(crate) fn project(row: project::Model) -> Result<Project, Error> {
         finish: days(row.finish_day),
         budget_minutes: row.budget_minutes,
         budget_money: row.budget_money.map(|money| money.normalize()),
+        fields: values(row.fields),
     })
 }
 
@@ -220,6 +281,7 @@ pub(crate) fn task_row(record: &Task) -> task::ActiveModel {
         requester: record.requester.clone(),
         sprint: record.sprint.clone(),
         release: record.release.clone(),
+        fields: pairs(&record.fields),
     }
     .into_active_model()
 }
@@ -269,6 +331,7 @@ pub(crate) fn task(row: task::Model, assignees: &[task_assignee::Model]) -> Resu
         requester: row.requester,
         sprint: row.sprint,
         release: row.release,
+        fields: values(row.fields),
     })
 }
 

@@ -15,6 +15,9 @@ pub async fn load(db: &DatabaseConnection) -> Result<Option<Plan>, Error> {
     let mut plan = Plan::empty();
     plan.revision = workspace.revision;
     plan.apply(&Change::Settings(Edit::new(workspace.settings.0)));
+    for row in entity::field::Entity::find().all(&txn).await? {
+        plan.apply(&Change::Field(Edit::new(records::field(row)?)));
+    }
     for row in entity::person::Entity::find().order_by_asc(entity::person::Column::Id).all(&txn).await? {
         plan.apply(&Change::Person(Edit::new(records::person(row)?)));
     }

@@ -8,7 +8,7 @@ use sea_orm::{
 use snug_core::change::{Change, Edit};
 use std::collections::BTreeMap;
 
-/// Rows a statement; `PostgreSQL` takes 65,535 parameters, and our widest table has 23 columns.
+/// Rows a statement; `PostgreSQL` takes 65,535 parameters, and our widest table has 24 columns.
 const BATCH: usize = 1_000;
 
 /// Writes what is left of each record after all changes. Where one record is changed several times, the last value counts.
@@ -28,6 +28,8 @@ pub(crate) async fn write(txn: &DatabaseTransaction, changes: &[Change]) -> Resu
 #[derive(Default)]
 struct Rows {
     settings: Option<entity::json::Settings>,
+    fields: Table<entity::field::ActiveModel>,
+    texts: Table<entity::text_note::ActiveModel>,
     people: Table<entity::person::ActiveModel>,
     holidays: Table<entity::holiday::ActiveModel>,
     absences: Table<entity::absence::ActiveModel>,
@@ -73,6 +75,8 @@ impl Rows {
         let (_, id) = change.subject();
         match change {
             Change::Settings(edit) => self.settings = edit.after.clone().map(entity::json::Settings),
+            Change::Field(edit) => self.fields.take(edit, id, records::field_row),
+            Change::Text(edit) => self.texts.take(edit, id, records::text_row),
             Change::Person(edit) => self.people.take(edit, id, records::person_row),
             Change::Holiday(edit) => self.holidays.take(edit, id, records::holiday_row),
             Change::Absence(edit) => self.absences.take(edit, id, records::absence_row),
@@ -109,6 +113,8 @@ impl Rows {
         clear::<entity::task_assignee::Entity>(txn, entity::task_assignee::Column::TaskId, &self.tasks.altered).await?;
         let of_milestone = entity::milestone_project::Column::MilestoneId;
         clear::<entity::milestone_project::Entity>(txn, of_milestone, &self.milestones.altered).await?;
+        clear::<entity::text_note::Entity>(txn, entity::text_note::Column::Id, &self.texts.gone).await?;
+        clear::<entity::field::Entity>(txn, entity::field::Column::Id, &self.fields.gone).await?;
         clear::<entity::link::Entity>(txn, entity::link::Column::Id, &self.links.gone).await?;
         clear::<entity::time_entry::Entity>(txn, entity::time_entry::Column::Id, &self.time_entries.gone).await?;
         clear::<entity::booking::Entity>(txn, entity::booking::Column::Id, &self.bookings.gone).await?;
@@ -119,6 +125,8 @@ impl Rows {
         clear::<entity::absence::Entity>(txn, entity::absence::Column::Id, &self.absences.gone).await?;
         clear::<entity::holiday::Entity>(txn, entity::holiday::Column::Id, &self.holidays.gone).await?;
         clear::<entity::person::Entity>(txn, entity::person::Column::Id, &self.people.gone).await?;
+        put::<entity::field::Entity, _>(txn, self.fields.put).await?;
+        put::<entity::text_note::Entity, _>(txn, self.texts.put).await?;
         put::<entity::person::Entity, _>(txn, self.people.put).await?;
         put::<entity::holiday::Entity, _>(txn, self.holidays.put).await?;
         put::<entity::absence::Entity, _>(txn, self.absences.put).await?;

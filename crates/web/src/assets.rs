@@ -7,7 +7,6 @@ use axum::{
     response::{IntoResponse, Response},
 };
 use rust_embed::{EmbeddedFile, RustEmbed};
-use std::fmt::Write as _;
 
 #[derive(RustEmbed)]
 #[folder = "assets/"]
@@ -22,11 +21,7 @@ struct Scripts;
 /// Serves a file; browsers ask again and are told that nothing changed.
 pub async fn serve(Path(path): Path<String>, headers: HeaderMap) -> Result<Response, Error> {
     let file: EmbeddedFile = Files::get(&path).or_else(|| Scripts::get(&path)).ok_or(Error::NotFound)?;
-    let mut tag = String::from("\"");
-    for byte in &file.metadata.sha256_hash()[..12] {
-        let _ = write!(tag, "{byte:02x}");
-    }
-    tag.push('"');
+    let tag = format!("\"{}\"", crate::words::hex(&file.metadata.sha256_hash()[..12]));
     let known = headers.get(header::IF_NONE_MATCH).is_some_and(|value| value.as_bytes() == tag.as_bytes());
     let caching = [(header::ETAG, tag), (header::CACHE_CONTROL, "public, max-age=300".to_owned())];
     if known {

@@ -2,11 +2,11 @@
 
 use crate::{AppState, Error};
 use axum::{
-    extract::{FromRequestParts, OptionalFromRequestParts},
+    extract::{FromRequestParts, OptionalFromRequestParts, OriginalUri},
     http::request::Parts,
 };
-use snug_core::{Command, Role};
-use snug_store::accounts::{self, Account};
+use snug_core::{Actor, Command, Plan, Role};
+use snug_store::accounts::{self, Account, Scope};
 use tower_sessions::Session;
 
 /// The key of the account in the session.
@@ -14,26 +14,38 @@ pub const ACCOUNT: &str = "account";
 
 /// Somebody who is signed in. A handler that takes a `User` sends everyone else to the sign-in page.
 #[derive(Clone, Debug)]
-pub struct User(pub Account);
+pub struct User {
+    /// Who.
+    pub account: Account,
+    /// Their session.
+    pub session: Session,
+    /// The address that they asked for.
+    pub here: String,
+}
+
+/// What a role that is too small is told.
+pub const TOO_SMALL: &str = "Your role lets you look at the plan, not change this. Ask a lead or a manager.";
 
 impl User {
     /// Refuses a command that the role does not allow.
-    pub fn check(&self, command: &Command) -> Result<(), Error> {
-        if self.0.role.may(command) {
-            Ok(())
-        } else {
-            Err(Error::NotAllowed("Your role lets you look at the plan, not change this. Ask a lead or a manager."))
-        }
+    pub fn check(&self, plan: &Plan, command: &Command) -> Result<(), Error> {
+        let actor = Actor { role: self.account.role, email: &self.account.email };
+        if actor.may(plan, command) { Ok(()) } else { Err(Error::NotAllowed(TOO_SMALL)) }
+    }
+
+    /// Refuses everyone below a role.
+    pub fn at_least(&self, role: Role) -> Result<(), Error> {
+        if self.account.role >= role { Ok(()) } else { Err(Error::NotAllowed(TOO_SMALL)) }
     }
 
     /// Whether bookings can be made and altered.
     pub fn books(&self) -> bool {
-        self.0.role >= Role::Lead
+        self.account.role >= Role::Lead
     }
 
     /// The name under which the ledger knows them.
     pub fn actor(&self) -> &str {
-        &self.0.email
+        &self.account.email
     }
 }
 
@@ -44,7 +56,9 @@ impl FromRequestParts<AppState> for User {
         let session = Session::from_request_parts(parts, state).await.map_err(|_| Error::SignedOut)?;
         let Some(id) = session.get::<i32>(ACCOUNT).await? else { return Err(Error::SignedOut) };
         // Looked up each time, so that a role that was taken away is gone at once.
-        accounts::by_id(state.keeper.db(), id).await?.map(User).ok_or(Error::SignedOut)
+        let account = accounts::by_id(state.keeper.db(), id).await?.ok_or(Error::SignedOut)?;
+        let uri = parts.extensions.get::<OriginalUri>().map_or_else(|| parts.uri.clone(), |uri| uri.0.clone());
+        Ok(Self { account, session, here: uri.path_and_query().map_or_else(String::new, ToString::to_string) })
     }
 }
 
@@ -61,18 +75,26 @@ impl OptionalFromRequestParts<AppState> for User {
 }
 
 /// A program that shows a token: `Authorization: Bearer snug_…`.
-pub struct Program;
+pub struct Program {
+    /// For whom it acts.
+    pub account: Account,
+    /// What its token is good for.
+    pub scope: Scope,
+}
 
 impl FromRequestParts<AppState> for Program {
     type Rejection = Error;
 
     async fn from_request_parts(parts: &mut Parts, state: &AppState) -> Result<Self, Error> {
         let unknown = || {
-            let message = "Send a token as “Authorization: Bearer …”; make one with `snug-roster token`.";
+            let message = "Send a token as “Authorization: Bearer …”; make one on your account page.";
             Error::Api(axum::http::StatusCode::UNAUTHORIZED, message.to_owned())
         };
         let header = parts.headers.get(axum::http::header::AUTHORIZATION).and_then(|value| value.to_str().ok());
         let token = header.and_then(|value| value.strip_prefix("Bearer ")).ok_or_else(unknown)?;
-        accounts::by_token(state.keeper.db(), token).await?.map(|_| Self).ok_or_else(unknown)
+        let found = accounts::by_token(state.keeper.db(), token).await;
+        // A database that does not answer is told to programs as a problem document too.
+        let found = found.map_err(|error| Error::for_program(Error::from(error)))?;
+        found.map(|(account, scope)| Self { account, scope }).ok_or_else(unknown)
     }
 }

@@ -2,15 +2,17 @@
 
 use crate::{
     AppState, Error,
+    answer::{self, is_script, refused, safe_back},
     auth::User,
     fit::{FitParams, FitQuery, RowPart, columns, row_of},
+    frame::Flash,
     words,
 };
 use askama::Template as _;
 use axum::{
     Form, Json, Router,
     extract::State,
-    http::{HeaderMap, StatusCode},
+    http::HeaderMap,
     response::{IntoResponse, Redirect, Response},
     routing::post,
 };
@@ -164,69 +166,53 @@ async fn carry_out(state: &AppState, user: &User, headers: &HeaderMap, form: &Bo
         let title = command.done();
         submit(state, user, command, title).await
     };
-    answer(done.await, headers, &form.back)
+    answer(state, user, done.await, headers, &form.back).await
 }
 
 /// Submits a command; the answer says what was done and what to look out for.
 async fn submit(state: &AppState, user: &User, command: Command, title: String) -> Result<Value, Error> {
-    user.check(&command)?;
-    let today = state.today();
-    let outcome = state.keeper.submit(user.actor(), command, today).await?;
-    let says = says(&outcome.before, &outcome.after, &outcome.changes, today);
+    let outcome = answer::carry_out(state, user, command).await?;
+    let says = says(&outcome.before, &outcome.after, &outcome.changes, state.today());
     let people: Vec<i32> = people_touched(&outcome.changes).into_iter().map(|id| id.0).collect();
-    let title = if outcome.changes.is_empty() { "Nothing to change".to_owned() } else { title };
-    let undo = !outcome.changes.is_empty();
-    let (next_undo, next_redo) = ledger::undo_and_redo(state.keeper.db(), user.actor()).await?;
-    let steps = json!({ "undo": next_undo.map(|entry| entry.title), "redo": next_redo.map(|entry| entry.title) });
-    Ok(json!({
-        "message": title, "says": says, "revision": outcome.revision, "people": people, "undo": undo, "steps": steps,
-    }))
+    let only_bookings = outcome.changes.iter().all(|change| matches!(change, Change::Booking(_)));
+    let mut done = answer::done(state, user, title, &outcome).await?;
+    done["says"] = json!(says);
+    // Where more than bookings changed, the page reads everything again.
+    done["people"] = if only_bookings { json!(people) } else { Value::Null };
+    Ok(done)
 }
 
-/// A script gets what happened as JSON; a plain form is led back to its room.
-fn answer(done: Result<Value, Error>, headers: &HeaderMap, back: &str) -> Response {
-    let script = headers.get("x-requested-with").is_some();
+/// A script gets what happened as JSON; a plain form is led back to its page.
+async fn answer(
+    state: &AppState,
+    user: &User,
+    done: Result<Value, Error>,
+    headers: &HeaderMap,
+    back: &str,
+) -> Response {
+    let script = is_script(headers);
     match done {
         Ok(value) if script => Json(value).into_response(),
-        Ok(_) => Redirect::to(safe_back(back)).into_response(),
-        Err(error) if script => refused(error),
+        Ok(value) => {
+            let flash = Flash {
+                message: value["message"].as_str().unwrap_or_default().to_owned(),
+                says: serde_json::from_value(value["says"].clone()).unwrap_or_default(),
+                undo: value["undo"].as_bool().unwrap_or_default(),
+                problem: false,
+            };
+            match flash.leave(&user.session).await {
+                Ok(()) => Redirect::to(safe_back(back)).into_response(),
+                Err(error) => error.into_response(),
+            }
+        }
+        Err(error) if script => refused(error, &state.keeper.plan()),
         Err(error) => error.into_response(),
-    }
-}
-
-/// An address inside the Fit room, whatever the form says.
-fn safe_back(back: &str) -> &str {
-    if back == "/fit" || back.starts_with("/fit?") { back } else { "/fit" }
-}
-
-/// A refusal for a script: the sentence, the field it is about, and the value that stands where somebody was quicker.
-fn refused(error: Error) -> Response {
-    match error {
-        Error::Store(snug_store::Error::Refused(refusal)) => {
-            let code = refusal.code;
-            let standing = refusal.standing.as_deref().map(|booking| {
-                let value = format!("{}, {}", words::amount(booking.amount), words::range(booking.start, booking.end));
-                json!({ "booking": booking, "says": value })
-            });
-            let body =
-                json!({ "message": refusal.message, "field": refusal.field, "code": code, "standing": standing });
-            let status = Error::from(refusal).into_response().status();
-            (status, Json(body)).into_response()
-        }
-        error => {
-            let message = error.to_string();
-            let response = error.into_response();
-            let status = response.status();
-            let hidden = "That did not work, and nothing was changed. Try again in a while.".to_owned();
-            let message = if status.is_server_error() { hidden } else { message };
-            let status = if status.is_redirection() { StatusCode::UNAUTHORIZED } else { status };
-            (status, Json(json!({ "message": message, "field": "" }))).into_response()
-        }
     }
 }
 
 /// What a change does to the weeks of the people it touches, in sentences.
 fn says(before: &Plan, after: &Plan, changes: &[Change], today: Day) -> Vec<String> {
+    let order = after.settings.date_order;
     let name = |id: PersonId| after.people.get(&id).map_or("", |entry| entry.person.name.as_str());
     let mut found = Vec::new();
     let mut by_person: BTreeMap<PersonId, Vec<_>> = BTreeMap::new();
@@ -243,10 +229,10 @@ fn says(before: &Plan, after: &Plan, changes: &[Change], today: Day) -> Vec<Stri
         if let Some(worst) = worse.iter().max_by_key(|effect| over(&effect.after)) {
             let rest = worse.len() - 1;
             let more = if rest == 0 { String::new() } else { format!(", and over in {rest} more weeks") };
-            let (much, when) = (words::hours(over(&worst.after)), words::day(worst.week.from));
+            let (much, when) = (words::hours(over(&worst.after)), words::day(worst.week.from, order));
             found.push(format!("{}: {much} over the limit in the week of {when}{more}", name(person)));
         } else if let Some(first) = effects.first() {
-            let (room, when) = (words::hours(first.after.room), words::day(first.week.from));
+            let (room, when) = (words::hours(first.after.room), words::day(first.week.from, order));
             let what = if over(&first.after) > 0 {
                 format!("still {} over", words::hours(over(&first.after)))
             } else {
@@ -284,12 +270,12 @@ async fn preview(
     let plan = state.keeper.plan();
     let today = state.today();
     let decided = form.command(&plan, &form.what).and_then(|command| {
-        user.check(&command)?;
+        user.check(&plan, &command)?;
         Ok(plan.decide(&command, today)?)
     });
     let changes = match decided {
         Ok(changes) => changes,
-        Err(error) => return Ok(refused(error)),
+        Err(error) => return Ok(refused(error, &plan)),
     };
     let after = plan.with(&changes);
     let params: FitParams = serde_json::from_str(&form.room).unwrap_or_default();
@@ -309,8 +295,13 @@ async fn preview(
         Change::Booking(edit) => edit.after.as_ref(),
         _ => None,
     });
-    let tip = booking
-        .map(|booking| format!("{}, {}", words::amount(booking.amount), words::range(booking.start, booking.end)));
+    let tip = booking.map(|booking| {
+        format!(
+            "{}, {}",
+            words::amount(booking.amount),
+            words::range(booking.start, booking.end, plan.settings.date_order)
+        )
+    });
     Ok(Json(json!({ "rows": rows, "says": says(&plan, &after, &changes, today), "tip": tip })).into_response())
 }
 
@@ -321,11 +312,11 @@ struct Back {
 }
 
 async fn undo(State(state): State<AppState>, user: User, headers: HeaderMap, Form(form): Form<Back>) -> Response {
-    answer(take_back(&state, &user, false).await, &headers, &form.back)
+    answer(&state, &user, take_back(&state, &user, false).await, &headers, &form.back).await
 }
 
 async fn redo(State(state): State<AppState>, user: User, headers: HeaderMap, Form(form): Form<Back>) -> Response {
-    answer(take_back(&state, &user, true).await, &headers, &form.back)
+    answer(&state, &user, take_back(&state, &user, true).await, &headers, &form.back).await
 }
 
 async fn take_back(state: &AppState, user: &User, forward: bool) -> Result<Value, Error> {

@@ -26,9 +26,15 @@ pub enum Error {
     /// A program's request cannot be answered; told as a problem document.
     #[error("{1}")]
     Api(StatusCode, String),
+    /// The same about one column.
+    #[error("{1}")]
+    ApiField(StatusCode, String, Option<String>),
     /// The rules refuse, or the database does.
     #[error(transparent)]
     Store(#[from] snug_store::Error),
+    /// A letter cannot be sent.
+    #[error("a letter cannot be sent: {0}")]
+    Mail(String),
     /// A page cannot be made.
     #[error("a page cannot be made")]
     Render(#[from] askama::Error),
@@ -51,14 +57,31 @@ struct ErrorPage {
 }
 
 impl Error {
-    fn status(&self) -> StatusCode {
+    /// The same as a problem document, for programs.
+    #[must_use]
+    pub fn for_program(self) -> Self {
+        let status = self.status();
+        let field = match &self {
+            Self::Store(snug_store::Error::Refused(refusal)) if !refusal.field.is_empty() => {
+                Some(refusal.field.to_owned())
+            }
+            _ => None,
+        };
+        if status.is_server_error() {
+            tracing::error!(error = &self as &dyn std::error::Error, "request failed");
+        }
+        Self::ApiField(status, self.message(status), field)
+    }
+
+    /// The status that goes with it.
+    pub fn status(&self) -> StatusCode {
         // No wildcard arm, so that a new variant must be given its place.
         match self {
             Self::NotFound => StatusCode::NOT_FOUND,
             Self::SignedOut => StatusCode::UNAUTHORIZED,
             Self::NotAllowed(_) => StatusCode::FORBIDDEN,
             Self::BadRequest(_) => StatusCode::BAD_REQUEST,
-            Self::Api(status, _) => *status,
+            Self::Api(status, _) | Self::ApiField(status, ..) => *status,
             Self::Store(error) => match error {
                 snug_store::Error::Refused(refusal) => match refusal.code {
                     RefusalCode::ChangedMeanwhile | RefusalCode::NotNow => StatusCode::CONFLICT,
@@ -66,10 +89,13 @@ impl Error {
                     RefusalCode::NotAllowed => StatusCode::FORBIDDEN,
                     RefusalCode::BadValue => StatusCode::UNPROCESSABLE_ENTITY,
                 },
-                snug_store::Error::AccountExists | snug_store::Error::WorkspaceExists => StatusCode::CONFLICT,
+                snug_store::Error::AccountExists
+                | snug_store::Error::WorkspaceExists
+                | snug_store::Error::LastAdministrator => StatusCode::CONFLICT,
                 snug_store::Error::Busy | snug_store::Error::Db(_) => StatusCode::SERVICE_UNAVAILABLE,
                 snug_store::Error::Damaged(_) | snug_store::Error::Password => StatusCode::INTERNAL_SERVER_ERROR,
             },
+            Self::Mail(_) => StatusCode::BAD_GATEWAY,
             // The session store speaks to the database and to nothing else.
             Self::Session(_) => StatusCode::SERVICE_UNAVAILABLE,
             Self::Render(_) => StatusCode::INTERNAL_SERVER_ERROR,
@@ -82,6 +108,7 @@ impl Error {
             StatusCode::SERVICE_UNAVAILABLE => {
                 "The database does not answer at this moment. Nothing was changed; try again in a while.".to_owned()
             }
+            StatusCode::BAD_GATEWAY => "The mail server does not take the letter. Try again in a while.".to_owned(),
             StatusCode::INTERNAL_SERVER_ERROR => "Something went wrong here. Nothing was changed.".to_owned(),
             _ => self.to_string(),
         }
@@ -97,9 +124,10 @@ impl IntoResponse for Error {
         let message = self.message(status);
         match self {
             Self::SignedOut => Redirect::to("/sign-in").into_response(),
-            Self::Api(..) => {
-                let title = status.canonical_reason().unwrap_or("Problem");
-                let body = serde_json::json!({ "title": title, "status": status.as_u16(), "detail": message });
+            Self::Api(..) | Self::ApiField(..) => {
+                let field = if let Self::ApiField(.., field) = self { field } else { None };
+                let title = status.canonical_reason().unwrap_or("Problem").to_owned();
+                let body = crate::api::Problem { title, status: status.as_u16(), detail: message, field };
                 let kind = [(axum::http::header::CONTENT_TYPE, "application/problem+json")];
                 (status, kind, Json(body).into_response().into_body()).into_response()
             }

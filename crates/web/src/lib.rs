@@ -1,19 +1,32 @@
 //! Pages and API: requests become commands of the core, figures of the core become pages.
 
+mod answer;
 mod api;
 mod assets;
 mod auth;
 mod bookings;
 mod error;
 mod events;
+mod finder;
 mod fit;
 mod frame;
 mod health;
+mod help;
+mod hours;
+mod mail;
+mod markdown;
+mod me;
+mod records;
 mod sessions;
+mod setup;
 mod sign_in;
+mod start;
+mod styleguide;
+mod two_step;
 mod words;
 
 pub use error::Error;
+pub use mail::Post;
 
 use axum::{
     Router,
@@ -58,6 +71,10 @@ pub struct Options {
     pub secure_cookies: bool,
     /// The day that counts as today, for demonstrations and tests; else the civil day of the workspace's time zone.
     pub today: Option<Day>,
+    /// Where mail goes; without it nobody can be invited by mail.
+    pub post: Option<Post>,
+    /// The address under which people reach the server, for links in letters.
+    pub base: String,
     /// Addresses that may sign in to the demo, shown on its sign-in page with the password.
     pub demo: Option<Demo>,
 }
@@ -88,11 +105,27 @@ impl AppState {
 
     /// The civil day it is in the workspace.
     pub fn today(&self) -> Day {
-        self.options.today.unwrap_or_else(|| {
-            let zone: chrono_tz::Tz = self.keeper.plan().settings.time_zone.parse().unwrap_or(chrono_tz::UTC);
-            Day::from_date(Utc::now().with_timezone(&zone).date_naive())
-        })
+        self.options.today.unwrap_or_else(|| Day::from_date(Utc::now().with_timezone(&self.zone()).date_naive()))
     }
+
+    /// The workspace's time zone.
+    pub fn zone(&self) -> chrono_tz::Tz {
+        self.keeper.plan().settings.time_zone.parse().unwrap_or(chrono_tz::UTC)
+    }
+
+    /// The address under which people reach the server, without a slash at its end.
+    pub fn base(&self) -> &str {
+        self.options.base.trim_end_matches('/')
+    }
+}
+
+/// Makes a page on a thread of its own, so that other requests go on meanwhile.
+async fn computed(
+    work: impl FnOnce() -> askama::Result<String> + Send + 'static,
+) -> Result<axum::response::Html<String>, Error> {
+    let done = tokio::task::spawn_blocking(work).await;
+    let text = done.map_err(|error| snug_store::Error::Damaged(error.to_string()))?;
+    Ok(axum::response::Html(text?))
 }
 
 /// Nothing but our own files; no inline scripts, no inline styles.
@@ -114,6 +147,14 @@ pub fn router(state: AppState) -> Router {
         .merge(sign_in::routes())
         .merge(fit::routes())
         .merge(bookings::routes())
+        .merge(records::routes())
+        .merge(hours::routes())
+        .merge(setup::routes())
+        .merge(me::routes())
+        .merge(start::routes())
+        .merge(finder::routes())
+        .merge(help::routes())
+        .merge(styleguide::routes())
         .route("/events", get(events::stream))
         .fallback(async || Error::NotFound)
         .method_not_allowed_fallback(async || StatusCode::METHOD_NOT_ALLOWED)
@@ -123,7 +164,7 @@ pub fn router(state: AppState) -> Router {
         SetResponseHeaderLayer::if_not_present(name, HeaderValue::from_static(value))
     };
     Router::new()
-        .nest("/api/v1", api::routes())
+        .merge(api::routes().method_not_allowed_fallback(api::wrong_method))
         .merge(health::routes())
         .route("/assets/{*path}", get(assets::serve))
         .merge(pages)

@@ -71,3 +71,92 @@ impl SessionStore for PgSessions {
         sqlx::query(sql).bind(id.to_string()).execute(&self.0).await.map_err(backend).map(drop)
     }
 }
+
+/// A session as its owner sees it; what identifies it to a browser is not shown.
+pub struct Open {
+    /// By which it can be ended.
+    pub handle: String,
+    /// The browser, as it calls itself.
+    pub agent: String,
+    /// Since when.
+    pub since: String,
+    /// Whether it is the one that asks.
+    pub is_this: bool,
+}
+
+/// What an account's session remembers of its beginning.
+pub const AGENT: &str = "agent";
+/// When it began.
+pub const SINCE: &str = "since";
+
+/// An account's sessions, the newest first.
+pub async fn of_account(
+    db: &DatabaseConnection,
+    account: i32,
+    this: Option<String>,
+    zone: chrono_tz::Tz,
+    order: snug_core::settings::DateOrder,
+) -> std::result::Result<Vec<Open>, crate::Error> {
+    let sql = "SELECT id, data FROM web_session WHERE data ->> 'account' = $1 AND expires_at > now() \
+         ORDER BY data ->> 'since' DESC";
+    let rows: Vec<(String, Json<HashMap<String, serde_json::Value>>)> = sqlx::query_as(sql)
+        .bind(account.to_string())
+        .fetch_all(db.get_postgres_connection_pool())
+        .await
+        .map_err(snug_store::Error::from)?;
+    let open = |(id, Json(data)): (String, Json<HashMap<String, serde_json::Value>>)| {
+        let text = |key: &str| data.get(key).and_then(serde_json::Value::as_str).unwrap_or_default();
+        let since = text(SINCE).parse::<chrono::DateTime<chrono::Utc>>();
+        Open {
+            handle: handle(&id),
+            agent: browser(text(AGENT)),
+            since: since.map(|at| crate::words::moment(at, zone, order)).unwrap_or_default(),
+            is_this: this.as_deref() == Some(&id),
+        }
+    };
+    Ok(rows.into_iter().map(open).collect())
+}
+
+/// Ends one session of an account.
+pub async fn end(db: &DatabaseConnection, account: i32, wanted: &str) -> std::result::Result<(), crate::Error> {
+    let pool = db.get_postgres_connection_pool();
+    let own: Vec<(String,)> = sqlx::query_as("SELECT id FROM web_session WHERE data ->> 'account' = $1")
+        .bind(account.to_string())
+        .fetch_all(pool)
+        .await
+        .map_err(snug_store::Error::from)?;
+    for (id,) in own.into_iter().filter(|(id,)| handle(id) == wanted) {
+        let gone = sqlx::query("DELETE FROM web_session WHERE id = $1").bind(id).execute(pool).await;
+        gone.map_err(snug_store::Error::from)?;
+    }
+    Ok(())
+}
+
+/// A name for a session that does not give it away.
+fn handle(id: &str) -> String {
+    use sha2::Digest as _;
+    let digest = sha2::Sha256::digest(format!("session {id}").as_bytes());
+    crate::words::hex(&digest[..12])
+}
+
+/// `Firefox on Linux`, as far as a browser says so.
+fn browser(agent: &str) -> String {
+    let of =
+        |names: &[(&str, &'static str)]| names.iter().find(|(mark, _)| agent.contains(mark)).map(|(_, name)| *name);
+    // The order matters: most browsers name others before themselves.
+    let name = of(&[("Firefox", "Firefox"), ("Edg/", "Edge"), ("Chrom", "Chromium"), ("Safari", "Safari")]);
+    let system = of(&[
+        ("Android", "Android"),
+        ("iPhone", "iPhone"),
+        ("iPad", "iPad"),
+        ("Windows", "Windows"),
+        ("Mac OS", "macOS"),
+        ("Linux", "Linux"),
+    ]);
+    match (name, system) {
+        (Some(name), Some(system)) => format!("{name} on {system}"),
+        (Some(name), None) => name.to_owned(),
+        _ if agent.is_empty() => "A browser".to_owned(),
+        _ => agent.chars().take(40).collect(),
+    }
+}

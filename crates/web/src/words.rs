@@ -4,6 +4,7 @@ use chrono::Datelike as _;
 use snug_core::{
     Day,
     cells::{Band, Cell},
+    settings::DateOrder,
     spread::round_half_up,
     work::{Amount, Unit},
 };
@@ -25,31 +26,112 @@ pub fn amount(amount: Amount) -> String {
     }
 }
 
-/// `23 March`.
-pub fn day(day: Day) -> String {
-    day.date().format("%-d %B").to_string()
+/// `23 March`, `March 23` or `2026-03-23`.
+pub fn day(day: Day, order: DateOrder) -> String {
+    written(day, order, ["%-d %B", "%B %-d"])
 }
 
 /// `23 Mar`.
-pub fn day_short(day: Day) -> String {
-    day.date().format("%-d %b").to_string()
+pub fn day_short(day: Day, order: DateOrder) -> String {
+    written(day, order, ["%-d %b", "%b %-d"])
 }
 
 /// `Mon 23 March`.
-pub fn weekday(day: Day) -> String {
-    day.date().format("%a %-d %B").to_string()
+pub fn weekday(day: Day, order: DateOrder) -> String {
+    written(day, order, ["%a %-d %B", "%a %B %-d"])
+}
+
+/// `23 Mar 2026`.
+pub fn date(day: Day, order: DateOrder) -> String {
+    written(day, order, ["%-d %b %Y", "%b %-d, %Y"])
+}
+
+fn written(day: Day, order: DateOrder, [day_month, month_day]: [&str; 2]) -> String {
+    let pattern = match order {
+        DateOrder::DayMonth => day_month,
+        DateOrder::MonthDay => month_day,
+        DateOrder::Iso => "%Y-%m-%d",
+    };
+    day.date().format(pattern).to_string()
 }
 
 /// `9 March – 19 April`, or `23 Nov 2026 – 3 Jan 2027`.
-pub fn range(from: Day, to: Day) -> String {
+pub fn range(from: Day, to: Day, order: DateOrder) -> String {
     if from == to {
-        return day(from);
+        return day(from, order);
     }
     if from.date().year() == to.date().year() {
-        format!("{} – {}", day(from), day(to))
+        format!("{} – {}", day(from, order), day(to, order))
     } else {
-        format!("{} – {}", from.date().format("%-d %b %Y"), to.date().format("%-d %b %Y"))
+        format!("{} – {}", date(from, order), date(to, order))
     }
+}
+
+/// The same with a capital at the start.
+pub fn capital(text: &str) -> String {
+    let mut letters = text.chars();
+    letters.next().map(|first| first.to_uppercase().chain(letters).collect()).unwrap_or_default()
+}
+
+/// Bytes as hexadecimal digits.
+pub fn hex(bytes: &[u8]) -> String {
+    use std::fmt::Write as _;
+    bytes.iter().fold(String::new(), |mut text, byte| {
+        let _ = write!(text, "{byte:02x}");
+        text
+    })
+}
+
+/// A name as a short key: `small-museum-of-sound`.
+pub fn slug(name: &str) -> String {
+    let letters = name.to_lowercase();
+    let parts: Vec<&str> = letters.split(|c: char| !c.is_alphanumeric()).filter(|part| !part.is_empty()).collect();
+    parts.join("-")
+}
+
+/// Hours and minutes, `7:30`, as they stand in a week sheet.
+pub fn clock(minutes: i64) -> String {
+    if minutes % 60 == 0 { (minutes / 60).to_string() } else { format!("{}:{:02}", minutes / 60, minutes % 60) }
+}
+
+/// A value for an address: everything but plain letters and digits in percent.
+pub fn escaped(value: &str) -> String {
+    use std::fmt::Write as _;
+    value.bytes().fold(String::new(), |mut text, byte| {
+        match byte {
+            b'a'..=b'z' | b'A'..=b'Z' | b'0'..=b'9' | b'-' | b'.' | b'_' | b'~' => text.push(char::from(byte)),
+            _ => drop(write!(text, "%{byte:02X}")),
+        }
+        text
+    })
+}
+
+/// An address from a path and what is asked for; empty values are left out.
+pub fn address<'a>(path: &str, pairs: impl IntoIterator<Item = (&'a str, &'a str)>) -> String {
+    let mut text = path.to_owned();
+    for (name, value) in pairs.into_iter().filter(|(_, value)| !value.is_empty()) {
+        text.push(if text.contains('?') { '&' } else { '?' });
+        text.push_str(&escaped(name));
+        text.push('=');
+        text.push_str(&escaped(value));
+    }
+    text
+}
+
+/// How an estimate held: `as thought`, `+9 h`, `8 h under`.
+pub fn verdict(figures: &snug_core::actuals::Actuals) -> String {
+    match figures.variance() {
+        None => "no estimate".to_owned(),
+        Some(0) => "as thought".to_owned(),
+        Some(more) if more > 0 => format!("+{}", hours(more)),
+        Some(less) => format!("{} under", hours(-less)),
+    }
+}
+
+/// An instant as the civil moment of a zone: `23 Mar 2026, 14:05`.
+pub fn moment(at: chrono::DateTime<chrono::Utc>, zone: chrono_tz::Tz, order: DateOrder) -> String {
+    let local = at.with_timezone(&zone);
+    format!("{}, {}", date(Day::from_date(local.date_naive()), order), local.format("%H:%M"))
 }
 
 /// The label in a cell: `11 h room`, `snug`, `0 h left`, `+15 h`, `away`. A label is read at a glance, so it has one digit after

@@ -84,7 +84,8 @@ pub struct Server {
 impl Server {
     pub fn start(database: &Database) -> Self {
         let mut child = program()
-            .args(["serve", "--port", "0", "--demo", "--today", TODAY])
+            .args(["serve", "--port", "0", "--demo", "--today", TODAY, "--mail"])
+            .arg(std::env::temp_dir().join(format!("snug-mail-{}", database.name)))
             .env("DATABASE_URL", &database.url)
             .env("RUST_LOG", "warn")
             .stdout(Stdio::piped())

@@ -58,13 +58,18 @@ pub fn land(row: &BookingRow, days: &Days, settings: &Settings, mut put: impl Fn
         Unit::Total => landing.stranded = !length.spread(i64::from(row.amount.value), range, &mut put),
         Unit::PerWeek => {
             let mut monday = days.day(range.start).monday();
+            let mut landed = false;
             while monday <= row.end && days.index(monday).is_some_and(|at| at < range.end) {
                 let week = days.indexes(monday, monday + 6);
                 let covered = week.start.max(range.start)..week.end.min(range.end);
                 let amount = length.weekly(i64::from(row.amount.value), &week, &covered);
-                landing.stranded |= amount > 0 && !length.spread(amount, covered, &mut put);
+                let found = amount > 0 && length.spread(amount, covered, &mut put);
+                landed |= found;
+                landing.stranded |= amount > 0 && !found;
                 monday = monday + 7;
             }
+            // A range without a single working day has no share of any week: it is stranded as a whole, never silently zero.
+            landing.stranded |= !landed;
         }
     }
     landing

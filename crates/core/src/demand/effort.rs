@@ -52,7 +52,7 @@ pub fn effort_of(plan: &Plan, task: &Task) -> Option<Effort> {
 }
 
 /// Cuts an effort between the assignees: evenly or by shares with the largest remainder, or in full to each.
-fn shares_of(assignees: &Assignees, minutes: i64) -> Vec<i64> {
+pub(crate) fn shares_of(assignees: &Assignees, minutes: i64) -> Vec<i64> {
     match assignees {
         Assignees::Even(people) => largest_remainder(minutes, &vec![1; people.len()]).unwrap_or_default(),
         Assignees::Shares(shares) => {
@@ -67,10 +67,17 @@ fn is_parent(plan: &Plan, id: TaskId) -> bool {
     plan.children.get(&id).is_some_and(|children| !children.is_empty())
 }
 
-/// What is left of a task by its own figures: the typed remaining, else the estimate less what was logged on it.
+/// What is left of a task by its own figures: the typed remaining, else the estimate less what was logged on it and, as its
+/// estimate stands for the whole of it, on everything inside it.
 fn own_remaining(plan: &Plan, task: &Task) -> Option<i64> {
-    let logged = plan.logged.get(&task.id).map_or(0, |log| log.iter().map(|(_, minutes)| minutes).sum::<i64>());
-    task.remaining.or_else(|| task.estimate.map(|estimate| (estimate - logged).max(0)))
+    task.remaining.or_else(|| task.estimate.map(|estimate| (estimate - logged_in(plan, task.id)).max(0)))
+}
+
+/// Minutes logged on a task and on everything inside it.
+fn logged_in(plan: &Plan, id: TaskId) -> i64 {
+    let own = plan.logged.get(&id).map_or(0, |log| log.iter().map(|(_, minutes)| minutes).sum::<i64>());
+    let inner = plan.children.get(&id).into_iter().flat_map(|children| children.iter());
+    own + inner.map(|child| logged_in(plan, *child)).sum::<i64>()
 }
 
 /// What is left of everything directly inside a task; a task inside that is a parent counts the larger of its own and its

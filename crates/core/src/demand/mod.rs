@@ -7,6 +7,7 @@ mod seats;
 mod tasks;
 
 pub use bookings::{Landing, booking_minutes, land};
+pub(crate) use effort::shares_of;
 pub use effort::{Effort, effort_of};
 pub use person::{PersonLoad, Slot, person_load};
 pub use seats::{SeatLoad, seat_loads};

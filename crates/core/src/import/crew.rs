@@ -2,11 +2,12 @@
 
 use super::{
     Dataset, Line, PersonRow, TeamRow,
-    resolve::{Work, Wrong, count, known, line_of, no_such, optional},
+    records::{self, Wrong, lawful, no_such},
+    resolve::{Work, count, line_of},
 };
 use crate::{
     PersonId, TeamId,
-    change::Change,
+    change::{Change, Edit},
     people::{DatedPattern, DatedRate, Person},
     rules,
     work::Team,
@@ -18,11 +19,16 @@ impl Work<'_> {
         let mut touched: BTreeMap<PersonId, Person> = BTreeMap::new();
         let mut seen = HashMap::new();
         for line in &data.people {
-            if self.only_once(&mut seen, line.row.email.clone(), "people.csv", line.line, "email") {
-                let person = self.person(&line.row);
-                let before = self.plan.people.get(&person.id).map(|entry| &*entry.person);
-                count(self.out.files.entry("people.csv".to_owned()).or_default(), before, &person);
-                touched.insert(person.id, person);
+            if !self.only_once(&mut seen, line.row.email.clone(), "people.csv", line.line, "email") {
+                continue;
+            }
+            match self.person(&line.row) {
+                Ok(person) => {
+                    let before = self.plan.people.get(&person.id).map(|entry| &*entry.person);
+                    count(self.out.files.entry("people.csv".to_owned()).or_default(), before, &person);
+                    touched.insert(person.id, person);
+                }
+                Err(wrong) => self.refuse("people.csv", line.line, wrong),
             }
         }
         let mut seen = HashMap::new();
@@ -59,43 +65,25 @@ impl Work<'_> {
 
     /// The person as the rows before this one have made them.
     fn touch(&mut self, touched: &BTreeMap<PersonId, Person>, email: &str, file: &str, line: u64) -> Option<Person> {
-        let id = self.keys.people.get(email);
-        let known =
-            id.and_then(|id| touched.get(id).or_else(|| self.plan.people.get(id).map(|entry| &*entry.person))).cloned();
+        let id = self.keys.get("person", email).map(PersonId);
+        let known = id
+            .and_then(|id| touched.get(&id).or_else(|| self.plan.people.get(&id).map(|entry| &*entry.person)))
+            .cloned();
         if known.is_none() {
             self.refuse(file, line, ("email", no_such("person", email)));
         }
         known
     }
 
-    fn person(&self, row: &PersonRow) -> Person {
-        let id = self.keys.people[&row.email];
-        let before = self.plan.people.get(&id).map(|entry| &entry.person);
-        let mut patterns = vec![DatedPattern { from: None, pattern: row.pattern.clone() }];
-        let mut rates = Vec::new();
-        if row.cost_rate.is_some() || row.bill_rate.is_some() {
-            rates.push(DatedRate { from: None, cost: row.cost_rate, bill: row.bill_rate });
-        }
-        if let Some(before) = before {
-            patterns.extend(before.patterns.iter().filter(|dated| dated.from.is_some()).cloned());
-            rates.extend(before.rates.iter().filter(|dated| dated.from.is_some()).cloned());
-        }
-        Person {
-            id,
-            email: row.email.clone(),
-            name: row.name.clone(),
-            role: row.role.clone(),
-            kind: row.kind,
-            calendar: row.holiday_calendar.clone(),
-            patterns,
-            day_limit: row.day_limit,
-            week_limit: row.week_limit,
-            max_projects: row.max_projects,
-            max_tasks: row.max_tasks,
-            max_points: row.max_points,
-            skills: row.skills.clone(),
-            rates,
-        }
+    /// The person of a row, with the later patterns and rates that stand.
+    fn person(&self, row: &PersonRow) -> Result<Person, Wrong> {
+        let before = self.keys.get("person", &row.email).and_then(|id| self.plan.people.get(&PersonId(id)));
+        let before = before.map(|entry| &entry.person);
+        let patterns = before.into_iter().flat_map(|person| &person.patterns).filter(|dated| dated.from.is_some());
+        let rates = before.into_iter().flat_map(|person| &person.rates).filter(|rate| rate.from.is_some());
+        let person = records::person(&self.keys, row, patterns.cloned().collect(), rates.cloned().collect())?;
+        lawful(&self.keys, &Change::Person(Edit::new(person.clone())))?;
+        Ok(person)
     }
 
     pub(super) fn teams(&mut self, data: &Dataset) {
@@ -117,8 +105,8 @@ impl Work<'_> {
         }
         let mut seen = HashMap::new();
         for Line { line, row } in &data.members {
-            let found = self.keys.teams.get(&row.team).copied().ok_or_else(|| ("team", no_such("team", &row.team)));
-            let found = found.and_then(|team| Ok((team, known(&self.keys.people, &row.email, "email", "person")?)));
+            let found = self.keys.known("team", &row.team, "team").map(TeamId);
+            let found = found.and_then(|team| Ok((team, PersonId(self.keys.known("person", &row.email, "email")?))));
             match found {
                 Err(wrong) => self.refuse("members.csv", *line, wrong),
                 Ok((team, person)) if self.only_once(&mut seen, (team, person), "members.csv", *line, "email") => {
@@ -164,16 +152,11 @@ impl Work<'_> {
         }
     }
 
+    /// The team of a row, with the members that stand.
     fn team(&self, row: &TeamRow) -> Result<Team, Wrong> {
-        let id = self.keys.teams[&row.code];
-        Ok(Team {
-            id,
-            code: row.code.clone(),
-            name: row.name.clone(),
-            parent: optional(&self.keys.teams, &row.parent, "parent", "team")?,
-            owner: optional(&self.keys.people, &row.owner, "owner", "person")?,
-            week_capacity: row.week_capacity,
-            members: self.plan.teams.get(&id).map(|team| team.members.clone()).unwrap_or_default(),
-        })
+        let before = self.keys.get("team", &row.code).and_then(|id| self.plan.teams.get(&TeamId(id)));
+        let team = records::team(&self.keys, row, before.map(|team| team.members.clone()).unwrap_or_default())?;
+        lawful(&self.keys, &Change::Team(Edit::new(team.clone())))?;
+        Ok(team)
     }
 }

@@ -5,9 +5,11 @@
 
 mod crew;
 mod diff;
+mod records;
 mod resolve;
 mod rows;
 
+pub use records::record;
 pub use rows::*;
 
 use crate::{Plan, change::Change};

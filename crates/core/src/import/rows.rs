@@ -3,6 +3,7 @@
 use super::Problem;
 use crate::{
     Day,
+    fields::{FieldKind, FieldOf},
     people::{Pattern, PersonKind},
     work::{Amount, Certainty, Contour, LinkKind, Priority, ProjectStatus},
 };
@@ -21,6 +22,7 @@ pub struct Line<T> {
 #[derive(Clone, Debug, Default)]
 #[allow(missing_docs)] // the fields are the files
 pub struct Dataset {
+    pub fields: Vec<Line<FieldRow>>,
     pub people: Vec<Line<PersonRow>>,
     pub patterns: Vec<Line<PatternRow>>,
     pub rates: Vec<Line<RateRow>>,
@@ -73,12 +75,19 @@ macro_rules! row {
     };
 }
 
+/// The values of the workspace's own fields in a row: the field's name and the value, no empty ones.
+pub type OwnRow = Vec<(String, String)>;
+
+row!(
+    /// A row of fields.csv.
+    FieldRow { of: FieldOf, name: String, kind: FieldKind, choices: Vec<String> }
+);
 row!(
     /// A row of people.csv.
     PersonRow {
         email: String, name: String, role: String, kind: PersonKind, holiday_calendar: String, pattern: Pattern,
         day_limit: Option<i32>, week_limit: Option<i32>, max_projects: Option<i32>, max_tasks: Option<i32>,
-        max_points: Option<Decimal>, skills: Vec<String>, cost_rate: Option<Decimal>, bill_rate: Option<Decimal>,
+        max_points: Option<Decimal>, skills: Vec<String>, cost_rate: Option<Decimal>, bill_rate: Option<Decimal>, own: OwnRow,
     }
 );
 row!(
@@ -109,7 +118,7 @@ row!(
     /// A row of projects.csv.
     ProjectRow {
         code: String, name: String, status: ProjectStatus, parent: String, lead: String, team: String,
-        start: Option<Day>, finish: Option<Day>, budget_minutes: Option<i64>, budget_money: Option<Decimal>,
+        start: Option<Day>, finish: Option<Day>, budget_minutes: Option<i64>, budget_money: Option<Decimal>, own: OwnRow,
     }
 );
 row!(
@@ -118,7 +127,7 @@ row!(
         reference: String, project: String, parent: String, title: String, kind: String, team: String,
         assignees: AssigneesRow, contour: Contour, estimate: Option<i64>, remaining: Option<i64>, points: Option<Decimal>,
         start: Option<Day>, finish: Option<Day>, due: Option<Day>, priority: Priority, stage: String,
-        progress: Option<Decimal>, tags: Vec<String>, walk_in: bool, requester: String, sprint: String, release: String,
+        progress: Option<Decimal>, tags: Vec<String>, walk_in: bool, requester: String, sprint: String, release: String, own: OwnRow,
     }
 );
 row!(

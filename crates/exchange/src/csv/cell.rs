@@ -44,7 +44,7 @@ pub(super) fn yes_or_no(text: &str) -> Result<bool, String> {
 }
 
 /// Seven numbers of hours, Monday first; several weeks with a bar between them.
-pub(super) fn pattern(text: &str) -> Result<Pattern, String> {
+pub fn pattern(text: &str) -> Result<Pattern, String> {
     if text.trim().is_empty() {
         return Ok(Pattern::full_time());
     }
@@ -113,15 +113,16 @@ pub fn hours_text(minutes: i64) -> String {
     (Decimal::from(minutes) / Decimal::from(60)).round_dp(4).normalize().to_string()
 }
 
-/// Hundredths as a decimal: `33.5`.
-pub(super) fn hundredths(value: i32) -> String {
+/// Hundredths of a percent as percent: `33.5`.
+#[must_use]
+pub fn percent_text(value: i32) -> String {
     Decimal::new(i64::from(value), 2).normalize().to_string()
 }
 
 /// The value of an amount without its unit.
 #[must_use]
 pub fn amount_text(amount: Amount) -> String {
-    if amount.unit == Unit::Percent { hundredths(amount.value) } else { hours_text(i64::from(amount.value)) }
+    if amount.unit == Unit::Percent { percent_text(amount.value) } else { hours_text(i64::from(amount.value)) }
 }
 
 /// A pattern as it stands in a cell.

@@ -2,34 +2,18 @@
 
 use super::{
     cell,
+    columns::{FILES, file},
     sheet::{Row, Sheet, Wrong, parsed},
 };
 use snug_core::{
     import::{
-        AbsenceRow, BookingFileRow, Dataset, HolidayRow, LinkRow, MemberRow, MilestoneRow, PatternRow, PersonRow,
-        ProjectRow, RateRow, TaskRow, TeamRow, TimeRow,
+        AbsenceRow, BookingFileRow, Dataset, FieldRow, HolidayRow, LinkRow, MemberRow, MilestoneRow, PatternRow,
+        PersonRow, ProjectRow, RateRow, TaskRow, TeamRow, TimeRow,
     },
     people::PersonKind,
     work::{Certainty, Contour, Priority, ProjectStatus},
 };
 use std::{io::Read, path::Path};
-
-/// The files of a workspace, in the order in which they are read.
-pub const FILES: [&str; 13] = [
-    "people.csv",
-    "patterns.csv",
-    "rates.csv",
-    "holidays.csv",
-    "absences.csv",
-    "teams.csv",
-    "members.csv",
-    "projects.csv",
-    "tasks.csv",
-    "links.csv",
-    "bookings.csv",
-    "time.csv",
-    "milestones.csv",
-];
 
 /// A folder cannot be read at all.
 #[derive(Debug, thiserror::Error)]
@@ -38,7 +22,7 @@ pub enum ReadError {
     #[error("{0} cannot be read: {1}")]
     Io(String, std::io::Error),
     /// No file of the workspace is there.
-    #[error("{0} holds none of the files of a workspace ({list})", list = FILES.join(", "))]
+    #[error("{0} holds none of the files of a workspace ({list})", list = FILES.map(|file| file.name).join(", "))]
     NoFiles(String),
 }
 
@@ -46,7 +30,7 @@ pub enum ReadError {
 pub fn read_folder(folder: &Path) -> Result<Dataset, ReadError> {
     let mut data = Dataset::default();
     let mut any = false;
-    for name in FILES {
+    for name in FILES.map(|file| file.name) {
         let path = folder.join(name);
         match std::fs::File::open(&path) {
             Ok(file) => {
@@ -60,10 +44,37 @@ pub fn read_folder(folder: &Path) -> Result<Dataset, ReadError> {
     if any { Ok(data) } else { Err(ReadError::NoFiles(folder.display().to_string())) }
 }
 
+/// Reads one record as the row of its file, from column and value; columns that are left out are empty.
+#[must_use]
+pub fn read_row<'a>(name: &str, cells: impl IntoIterator<Item = (&'a str, &'a str)>) -> Dataset {
+    let mut data = Dataset::default();
+    add_row(&mut data, name, cells);
+    data
+}
+
+/// The same into a dataset that has rows of other files.
+pub fn add_row<'a>(data: &mut Dataset, name: &str, cells: impl IntoIterator<Item = (&'a str, &'a str)>) {
+    let (header, row): (Vec<&str>, Vec<&str>) = cells.into_iter().unzip();
+    let mut writer = csv::Writer::from_writer(Vec::new());
+    // Writing into memory cannot fail; the row has the header's length.
+    let _ = writer.write_record(&header);
+    let _ = writer.write_record(&row);
+    read_file(data, name, writer.into_inner().unwrap_or_default().as_slice());
+}
+
 /// Reads one file by its name into the dataset; what cannot be read becomes a problem there.
 pub fn read_file(data: &mut Dataset, name: &str, bytes: impl Read) {
-    let mut sheet = Sheet::read(name, columns(name), bytes);
+    let Some(file) = file(name) else { return };
+    let mut sheet = Sheet::read(file, bytes);
     match name {
+        "fields.csv" => data.fields.extend(sheet.rows(|row| {
+            Ok(FieldRow {
+                of: row.needed("of")?,
+                name: row.filled("name")?,
+                kind: row.needed("kind")?,
+                choices: row.with("choices", |text| Ok(cell::list(text)))?,
+            })
+        })),
         "people.csv" => data.people.extend(sheet.rows(person)),
         "patterns.csv" => data.patterns.extend(sheet.rows(|row| {
             Ok(PatternRow {
@@ -133,70 +144,6 @@ pub fn read_file(data: &mut Dataset, name: &str, bytes: impl Read) {
     data.unknown_columns.extend(sheet.unknown.into_iter().map(|column| (name.to_owned(), column)));
 }
 
-/// The columns of a file, those that must be there first.
-fn columns(name: &str) -> (&'static [&'static str], &'static [&'static str]) {
-    match name {
-        "people.csv" => (
-            &["email", "name"],
-            &[
-                "role",
-                "kind",
-                "holiday_calendar",
-                "pattern",
-                "day_limit_h",
-                "week_limit_h",
-                "max_projects",
-                "max_tasks",
-                "max_points",
-                "skills",
-                "cost_rate",
-                "bill_rate",
-            ],
-        ),
-        "patterns.csv" => (&["email", "from", "pattern"], &[]),
-        "rates.csv" => (&["email", "from"], &["cost_rate", "bill_rate"]),
-        "holidays.csv" => (&["calendar", "date"], &["name", "fraction"]),
-        "absences.csv" => (&["email", "start", "end"], &["ref", "kind", "hours_per_day"]),
-        "teams.csv" => (&["code", "name"], &["parent", "owner", "week_capacity_h"]),
-        "members.csv" => (&["team", "email"], &["share_percent"]),
-        "projects.csv" => {
-            (&["code", "name"], &["status", "parent", "lead", "team", "start", "finish", "budget_h", "budget_money"])
-        }
-        "tasks.csv" => (
-            &["project", "title"],
-            &[
-                "ref",
-                "parent",
-                "kind",
-                "team",
-                "assignees",
-                "contour",
-                "estimate_h",
-                "remaining_h",
-                "points",
-                "start",
-                "finish",
-                "due",
-                "priority",
-                "stage",
-                "progress",
-                "tags",
-                "walk_in",
-                "requester",
-                "sprint",
-                "release",
-            ],
-        ),
-        "links.csv" => (&["from", "to", "type"], &["lag_days", "note"]),
-        "bookings.csv" => (
-            &["start", "end", "amount", "unit"],
-            &["ref", "email", "team", "role", "project", "certainty", "days_off", "note"],
-        ),
-        "time.csv" => (&["email", "date", "hours"], &["ref", "project", "task", "billable", "note"]),
-        _ => (&["name", "date"], &["ref", "projects"]),
-    }
-}
-
 fn person(row: &Row<'_>) -> Result<PersonRow, Wrong> {
     Ok(PersonRow {
         email: row.with("email", |text| {
@@ -219,6 +166,7 @@ fn person(row: &Row<'_>) -> Result<PersonRow, Wrong> {
         skills: row.with("skills", |text| Ok(cell::list(text)))?,
         cost_rate: row.option("cost_rate", cell::number)?,
         bill_rate: row.option("bill_rate", cell::number)?,
+        own: row.own()?,
     })
 }
 
@@ -260,6 +208,7 @@ fn project(row: &Row<'_>) -> Result<ProjectRow, Wrong> {
         finish: row.option("finish", parsed)?,
         budget_minutes: row.option("budget_h", cell::minutes)?,
         budget_money: row.option("budget_money", cell::number)?,
+        own: row.own()?,
     })
 }
 
@@ -292,6 +241,7 @@ fn task(row: &Row<'_>) -> Result<TaskRow, Wrong> {
         requester: row.text("requester")?,
         sprint: row.text("sprint")?,
         release: row.text("release")?,
+        own: row.own()?,
     })
 }
 

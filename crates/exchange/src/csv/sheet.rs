@@ -1,7 +1,11 @@
 //! One CSV file while it is read: header, rows and cells, each problem with its place.
 
+use super::columns::{Column, File, OWN};
 use csv::{ByteRecord, ReaderBuilder, Trim};
-use snug_core::import::{Line, Problem};
+use snug_core::{
+    fields::FieldOf,
+    import::{Line, Problem},
+};
 use std::{fmt::Display, io::Read, str::FromStr};
 
 /// The longest line, in bytes. A longer one is no row of ours, and is not taken into memory.
@@ -18,19 +22,22 @@ pub(super) fn parsed<T: FromStr<Err: Display>>(text: &str) -> Result<T, String> 
 
 /// One file while it is read.
 #[derive(Default)]
-pub(super) struct Sheet<'a> {
-    pub name: &'a str,
-    /// The columns that must be there, and those that may.
-    pub columns: (&'static [&'static str], &'static [&'static str]),
+pub(super) struct Sheet {
+    name: &'static str,
+    columns: &'static [Column],
     /// Where each known column stands.
     places: Vec<(&'static str, usize)>,
+    /// Where values of the workspace's own fields stand, by the field's name.
+    own: Vec<(String, usize)>,
     records: Vec<(u64, ByteRecord)>,
     pub problems: Vec<Problem>,
     pub unknown: Vec<String>,
     left_out: usize,
+    /// Whether rows may have values of the workspace's own fields.
+    has_own: bool,
 }
 
-impl<'a> Sheet<'a> {
+impl Sheet {
     fn problem(&mut self, line: u64, column: &str, reason: impl Into<String>) {
         if self.problems.len() < MOST_PROBLEMS {
             self.problems.push(Problem {
@@ -45,8 +52,9 @@ impl<'a> Sheet<'a> {
     }
 
     /// Reads a whole file; what cannot be read is among the problems.
-    pub fn read(name: &'a str, columns: (&'static [&'static str], &'static [&'static str]), bytes: impl Read) -> Self {
-        let mut sheet = Self { name, columns, ..Self::default() };
+    pub fn read(file: &'static File, bytes: impl Read) -> Self {
+        let mut sheet = Self { name: file.name, columns: file.columns, ..Self::default() };
+        sheet.has_own = file.kind.parse::<FieldOf>().is_ok();
         sheet.take(bytes);
         sheet
     }
@@ -98,11 +106,18 @@ impl<'a> Sheet<'a> {
 
     /// Takes the header row; `false` when nothing can be read by it.
     fn open(&mut self, record: &ByteRecord) -> bool {
-        let (needed, optional) = self.columns;
         for (place, title) in record.iter().enumerate() {
             let title = String::from_utf8_lossy(title).trim_start_matches('\u{feff}').to_owned();
-            match needed.iter().chain(optional).find(|known| **known == title) {
-                Some(known) if self.places.iter().any(|(column, _)| column == known) => {
+            if let Some(name) = title.strip_prefix(OWN).filter(|_| self.has_own) {
+                if self.own.iter().any(|(known, _)| known == name) {
+                    self.problem(1, &title, "stands twice in the header");
+                    return false;
+                }
+                self.own.push((name.to_owned(), place));
+                continue;
+            }
+            match self.columns.iter().map(|(name, _)| *name).find(|known| *known == title) {
+                Some(known) if self.places.iter().any(|(column, _)| *column == known) => {
                     self.problem(1, known, "stands twice in the header");
                     return false;
                 }
@@ -110,6 +125,7 @@ impl<'a> Sheet<'a> {
                 None => self.unknown.push(title),
             }
         }
+        let needed: Vec<&str> = self.columns.iter().filter(|(_, must)| *must).map(|(name, _)| *name).collect();
         let missing: Vec<&str> =
             needed.iter().copied().filter(|column| !self.places.iter().any(|(known, _)| known == column)).collect();
         for column in &missing {
@@ -122,7 +138,7 @@ impl<'a> Sheet<'a> {
     pub fn rows<T>(&mut self, parse: impl Fn(&Row<'_>) -> Result<T, Wrong>) -> Vec<Line<T>> {
         let mut rows = Vec::with_capacity(self.records.len());
         for (line, record) in std::mem::take(&mut self.records) {
-            match parse(&Row { record: &record, places: &self.places }) {
+            match parse(&Row { record: &record, places: &self.places, own: &self.own }) {
                 Ok(row) => rows.push(Line { line, row }),
                 Err((column, reason)) => self.problem(line, column, reason),
             }
@@ -139,16 +155,28 @@ impl<'a> Sheet<'a> {
 pub(super) struct Row<'a> {
     record: &'a ByteRecord,
     places: &'a [(&'static str, usize)],
+    own: &'a [(String, usize)],
 }
 
 impl Row<'_> {
     /// The cell of a column; empty where the file has no such column.
     fn cell(&self, column: &'static str) -> Result<&str, Wrong> {
         let Some((_, place)) = self.places.iter().find(|(known, _)| *known == column) else { return Ok("") };
-        let bytes = self.record.get(*place).unwrap_or_default();
+        self.at(*place, column)
+    }
+
+    fn at(&self, place: usize, column: &'static str) -> Result<&str, Wrong> {
+        let bytes = self.record.get(place).unwrap_or_default();
         let text =
             std::str::from_utf8(bytes).map_err(|_| (column, "is no UTF-8; save the file as UTF-8".to_owned()))?;
         if text.contains('\0') { Err((column, "holds a zero byte".to_owned())) } else { Ok(text) }
+    }
+
+    /// The values of the workspace's own fields, by the field's name; no empty ones.
+    pub fn own(&self) -> Result<Vec<(String, String)>, Wrong> {
+        let value = |(name, place): &(String, usize)| Ok((name.clone(), self.at(*place, "fields")?.to_owned()));
+        let values = self.own.iter().map(value).collect::<Result<Vec<_>, Wrong>>()?;
+        Ok(values.into_iter().filter(|(_, value)| !value.is_empty()).collect())
     }
 
     pub fn text(&self, column: &'static str) -> Result<String, Wrong> {

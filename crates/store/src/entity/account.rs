@@ -14,6 +14,8 @@ pub struct Model {
     pub role: String,
     pub password_hash: String,
     pub created_at: DateTimeUtc,
+    pub totp_secret: Option<String>,
+    pub totp_step: i64,
 }
 
 impl ActiveModelBehavior for ActiveModel {}

@@ -13,6 +13,7 @@ pub struct Model {
     pub name: String,
     pub hash: String,
     pub created_at: DateTimeUtc,
+    pub scopes: String,
 }
 
 impl ActiveModelBehavior for ActiveModel {}

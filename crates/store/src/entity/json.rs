@@ -3,6 +3,7 @@
 use sea_orm::FromJsonQueryResult;
 use serde::{Deserialize, Serialize};
 use snug_core::{
+    FieldId,
     change::Change,
     people::{DatedPattern, DatedRate},
 };
@@ -20,5 +21,6 @@ json!(
     Patterns(Vec<DatedPattern>),
     Rates(Vec<DatedRate>),
     Words(Vec<String>),
+    FieldPairs(Vec<(FieldId, String)>),
     Recorded(Change),
 );

@@ -1,6 +1,6 @@
 //! People and equipment.
 
-use super::json::{Patterns, Rates, Words};
+use super::json::{FieldPairs, Patterns, Rates, Words};
 use sea_orm::entity::prelude::*;
 
 /// One row.
@@ -26,6 +26,8 @@ pub struct Model {
     pub skills: Words,
     #[sea_orm(column_type = "JsonBinary")]
     pub rates: Rates,
+    #[sea_orm(column_type = "JsonBinary")]
+    pub fields: FieldPairs,
 }
 
 impl ActiveModelBehavior for ActiveModel {}

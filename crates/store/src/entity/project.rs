@@ -1,5 +1,6 @@
 //! Projects.
 
+use super::json::FieldPairs;
 use sea_orm::entity::prelude::*;
 
 /// One row.
@@ -19,6 +20,8 @@ pub struct Model {
     pub finish_day: Option<Date>,
     pub budget_minutes: Option<i64>,
     pub budget_money: Option<Decimal>,
+    #[sea_orm(column_type = "JsonBinary")]
+    pub fields: FieldPairs,
 }
 
 impl ActiveModelBehavior for ActiveModel {}

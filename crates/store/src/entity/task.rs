@@ -1,6 +1,6 @@
 //! Tasks.
 
-use super::json::Words;
+use super::json::{FieldPairs, Words};
 use sea_orm::entity::prelude::*;
 
 /// One row.
@@ -33,6 +33,8 @@ pub struct Model {
     pub requester: String,
     pub sprint: String,
     pub release: String,
+    #[sea_orm(column_type = "JsonBinary")]
+    pub fields: FieldPairs,
 }
 
 impl ActiveModelBehavior for ActiveModel {}

@@ -2,6 +2,9 @@
 
 mod m0001_plan;
 mod m0002_accounts;
+mod m0003_fields_and_texts;
+mod m0004_doors;
+mod m0005_uploads;
 
 use sea_orm_migration::prelude::*;
 
@@ -11,6 +14,12 @@ pub struct Migrator;
 #[async_trait::async_trait]
 impl MigratorTrait for Migrator {
     fn migrations() -> Vec<Box<dyn MigrationTrait>> {
-        vec![Box::new(m0001_plan::Migration), Box::new(m0002_accounts::Migration)]
+        vec![
+            Box::new(m0001_plan::Migration),
+            Box::new(m0002_accounts::Migration),
+            Box::new(m0003_fields_and_texts::Migration),
+            Box::new(m0004_doors::Migration),
+            Box::new(m0005_uploads::Migration),
+        ]
     }
 }

@@ -1,66 +1,92 @@
-//! The API for programs: JSON in and out, a token in the header.
+//! The API for programs: JSON in and out, a token in the header, `OpenAPI` 3.1 at `/api/v1/openapi.json`.
+//!
+//! Records have the columns of the files, so a program, a form and a file are refused by the same rules in the same words.
 
-use crate::{AppState, Error, auth::Program};
-use axum::{
-    Json, Router,
-    extract::{Query, State},
-    http::StatusCode,
-    routing::get,
+mod bodies;
+mod extract;
+mod ledger;
+mod load;
+mod records;
+
+use crate::{AppState, Error};
+use axum::{Json, Router, http::StatusCode, routing::get};
+use serde::Serialize;
+use utoipa::{
+    Modify, OpenApi, ToSchema,
+    openapi::security::{HttpAuthScheme, HttpBuilder, SecurityScheme},
 };
-use serde::Deserialize;
-use snug_core::{
-    Day,
-    cells::Grain,
-    demand::Window,
-    load::{Group, Measure, Query as LoadQuery, table},
-};
-use snug_exchange::table::{Figures, figures};
-use std::str::FromStr;
+use utoipa_axum::{router::OpenApiRouter, routes};
+
+#[derive(OpenApi)]
+#[openapi(
+    info(
+        title = "Snug Roster",
+        description = "Allocate people's hours across projects, inside everyone's limits.\n\nSend a token as `Authorization: Bearer snug_…`; make one on your account page. A token that reads may use GET only. What is refused is answered with a problem document (RFC 9457) whose `detail` is a sentence for people."
+    ),
+    modifiers(&Tokens),
+    security(("token" = [])),
+    components(schemas(Problem)),
+    tags(
+        (name = "people", description = "People and equipment"),
+        (name = "projects", description = "Projects, one inside another"),
+        (name = "tasks", description = "Tasks of all projects"),
+        (name = "bookings", description = "Hours set aside"),
+        (name = "time", description = "Logged work"),
+        (name = "load", description = "The load table, the same figures as the Fit room"),
+        (name = "ledger", description = "Every change in order, and how to take it back"),
+    )
+)]
+struct Doc;
+
+struct Tokens;
+
+impl Modify for Tokens {
+    fn modify(&self, doc: &mut utoipa::openapi::OpenApi) {
+        let scheme = SecurityScheme::Http(HttpBuilder::new().scheme(HttpAuthScheme::Bearer).build());
+        doc.components.get_or_insert_default().add_security_scheme("token", scheme);
+    }
+}
+
+/// Why something cannot be done (RFC 9457).
+#[derive(Debug, Serialize, ToSchema)]
+pub struct Problem {
+    /// The status in words.
+    pub title: String,
+    /// The status.
+    pub status: u16,
+    /// What is wrong and what would do, in a sentence.
+    pub detail: String,
+    /// The column it is about, where it is about one.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub field: Option<String>,
+}
 
 pub fn routes() -> Router<AppState> {
-    Router::new()
-        .route("/load", get(load))
-        .fallback(async || Error::Api(StatusCode::NOT_FOUND, "There is no such address in the API.".to_owned()))
+    let api = OpenApiRouter::new()
+        .routes(routes!(records::people::list, records::people::create))
+        .routes(routes!(records::people::one, records::people::change, records::people::remove))
+        .routes(routes!(records::projects::list, records::projects::create))
+        .routes(routes!(records::projects::one, records::projects::change, records::projects::remove))
+        .routes(routes!(records::tasks::list, records::tasks::create))
+        .routes(routes!(records::tasks::one, records::tasks::change, records::tasks::remove))
+        .routes(routes!(records::bookings::list, records::bookings::create))
+        .routes(routes!(records::bookings::one, records::bookings::change, records::bookings::remove))
+        .routes(routes!(records::time::list, records::time::create))
+        .routes(routes!(records::time::one, records::time::change, records::time::remove))
+        .routes(routes!(load::load))
+        .routes(routes!(ledger::entries))
+        .routes(routes!(ledger::take_back));
+    let (router, doc) = OpenApiRouter::with_openapi(Doc::openapi()).nest("/api/v1", api).split_for_parts();
+    router
+        .route("/api/v1/openapi.json", get(async move || Json(doc)))
+        .route("/api/v1/{*path}", axum::routing::any(unknown))
 }
 
-#[derive(Default, Deserialize)]
-#[serde(default)]
-struct LoadParams {
-    from: String,
-    to: String,
-    by: Option<String>,
-    group: Option<String>,
-    measure: Option<String>,
+async fn unknown() -> Error {
+    Error::Api(StatusCode::NOT_FOUND, "There is no such address in the API.".to_owned())
 }
 
-/// The longest window that one request may ask for, in days.
-const LONGEST: i32 = 3_660;
-
-/// The load table, the same figures as `snug-roster load` and the Fit room.
-async fn load(
-    State(state): State<AppState>,
-    _: Program,
-    Query(params): Query<LoadParams>,
-) -> Result<Json<Vec<Figures>>, Error> {
-    let bad = |name: &str, reason: String| Error::Api(StatusCode::UNPROCESSABLE_ENTITY, format!("{name}: {reason}"));
-    let day = |name: &str, text: &str| text.parse::<Day>().map_err(|error| bad(name, error.to_string()));
-    let (from, to) = (day("from", &params.from)?, day("to", &params.to)?);
-    if to < from || to.since(from) > LONGEST {
-        return Err(bad("to", "lies before from, or more than ten years after it".to_owned()));
-    }
-    let query = LoadQuery {
-        window: Window { from, to, today: state.today() },
-        grain: word(params.by.as_ref(), Grain::Week).map_err(|reason| bad("by", reason))?,
-        group: word(params.group.as_ref(), Group::Person).map_err(|reason| bad("group", reason))?,
-        measure: word(params.measure.as_ref(), Measure::Minutes).map_err(|reason| bad("measure", reason))?,
-    };
-    let plan = state.keeper.plan();
-    let cells = tokio::task::spawn_blocking(move || figures(&table(&plan, &query), &query, &plan.settings));
-    let cells = cells.await.map_err(|error| snug_store::Error::Damaged(error.to_string()))?;
-    Ok(Json(cells))
-}
-
-/// A word of a closed list; the usual one when nothing is said.
-fn word<T: FromStr<Err = snug_core::NoSuchWord>>(text: Option<&String>, usual: T) -> Result<T, String> {
-    text.map_or(Ok(usual), |text| text.parse().map_err(|error: snug_core::NoSuchWord| error.to_string()))
+/// The method is not one of an address's.
+pub async fn wrong_method() -> Error {
+    Error::Api(StatusCode::METHOD_NOT_ALLOWED, "This address does not know this method.".to_owned())
 }

@@ -1,6 +1,7 @@
 // The Fit room's behaviour: the keyboard grid, the side sheet, drags, live changes. Shapes move here; every figure comes from the
 // server.
-import { toast, send } from "/assets/frame/app.js";
+import { toast, send, whenStepped } from "/assets/frame/app.js";
+import { follow } from "/assets/frame/news.js";
 import { startDrags } from "/assets/fit/drag.js";
 
 const grid = document.getElementById("grid");
@@ -194,6 +195,8 @@ async function step(path) {
   await afterChange(await send(path, {}));
 }
 
+whenStepped(step);
+
 /** What undo and redo would do next. */
 function showSteps(steps) {
   for (const kind of ["undo", "redo"]) {
@@ -290,10 +293,7 @@ document.addEventListener("keydown", (event) => {
   if (typing || event.ctrlKey || event.metaKey || event.altKey) return;
   const cell = event.target.closest?.(".cell");
   const act = {
-    "/": () => document.querySelector('[data-filter] input[type="search"]').focus(),
-    "?": () => document.getElementById("keys").showModal(),
-    u: () => step("/undo"),
-    U: () => step("/redo"),
+    f: () => document.querySelector('[data-filter] input[type="search"]').focus(),
     e: () => document.querySelector("[data-earlier]").click(),
     l: () => document.querySelector("[data-later]").click(),
     n: () => document.querySelector("[data-now]").click(),
@@ -347,27 +347,7 @@ function news(message) {
   if (message.revision) revision = Math.max(revision, message.revision);
 }
 
-/** One stream a browser: the tab that holds the lock listens and passes on to the others. */
-function listen(pass) {
-  const source = new EventSource("/events");
-  source.addEventListener("change", (event) => pass({ kind: "change", ...JSON.parse(event.data) }));
-  source.addEventListener("hello", (event) => pass({ kind: "hello", revision: Number(event.data) }));
-  source.addEventListener("reload", () => pass({ kind: "reload" }));
-}
-
-if (navigator.locks) {
-  const channel = new BroadcastChannel("snug-news");
-  channel.addEventListener("message", (event) => news(event.data));
-  navigator.locks.request("snug-news", () => {
-    listen((message) => {
-      channel.postMessage(message);
-      news(message);
-    });
-    return new Promise(() => {});
-  });
-} else {
-  listen(news);
-}
+follow(news);
 
 setTabStop();
 mark();

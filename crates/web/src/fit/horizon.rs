@@ -136,7 +136,7 @@ pub fn view(query: &FitQuery, weeks: &[Week]) -> HorizonView {
             inside: week.from >= query.from && week.from <= query.to(),
             title: format!(
                 "Week of {}: {} planned of {}, {} of room, {} over",
-                words::day(week.from),
+                words::day(week.from, query.order),
                 words::hours(week.load),
                 words::hours(week.limit),
                 words::hours(free),

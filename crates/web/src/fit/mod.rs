@@ -8,9 +8,14 @@ mod strata;
 
 pub use horizon::Horizons;
 pub use query::{FitParams, FitQuery};
-pub use strata::row_of;
+pub use strata::{hue, row_of};
 
-use crate::{AppState, Error, auth::User, frame::Frame, words};
+use crate::{
+    AppState, Error,
+    auth::User,
+    frame::{Frame, Room},
+    words,
+};
 use askama::Template;
 use axum::{
     Router,
@@ -114,10 +119,10 @@ async fn page(
 ) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let query = FitQuery::read(&params, &plan, state.today());
-    let frame = Frame::of(&state, &user).await?;
+    let frame = Frame::of(&state, &user, Room::Fit).await?;
     let may_book = user.books();
     let horizons = Arc::clone(&state.horizons);
-    blocking(move || {
+    crate::computed(move || {
         let people = chosen(&plan, &query);
         let (lines, more) = draw(&plan, &query, &people);
         let horizon = (plan.people.len() <= HORIZON_AT_ONCE).then(|| strip_of(&horizons, &plan, &query));
@@ -134,7 +139,7 @@ async fn page(
             lines,
             more,
             shown: what,
-            dates: words::range(query.from, query.to()),
+            dates: words::range(query.from, query.to(), query.order),
             people_in_all: plan.people.len(),
             horizon,
             horizon_href: query.href("/fit/horizon"),
@@ -160,13 +165,6 @@ async fn page(
     .await
 }
 
-/// Computing is work for a thread of its own, so that other requests go on.
-async fn blocking(work: impl FnOnce() -> askama::Result<String> + Send + 'static) -> Result<Html<String>, Error> {
-    let done = tokio::task::spawn_blocking(work).await;
-    let text = done.map_err(|error| snug_store::Error::Damaged(error.to_string()))?;
-    Ok(Html(text?))
-}
-
 async fn rows(
     State(state): State<AppState>,
     user: User,
@@ -174,7 +172,7 @@ async fn rows(
 ) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let query = FitQuery::read(&params, &plan, state.today());
-    blocking(move || {
+    crate::computed(move || {
         let people = chosen(&plan, &query);
         let (lines, more) = draw(&plan, &query, &people);
         RowsPart { lines, more, columns: columns(&query), may_book: user.books() }.render()
@@ -197,7 +195,7 @@ async fn one_row(
 async fn strip(State(state): State<AppState>, _: User, Query(params): Query<FitParams>) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let query = FitQuery::read(&params, &plan, state.today());
-    blocking(move || strip_of(&state.horizons, &plan, &query).render()).await
+    crate::computed(move || strip_of(&state.horizons, &plan, &query).render()).await
 }
 
 fn strip_of(horizons: &Horizons, plan: &Plan, query: &FitQuery) -> HorizonView {
@@ -247,8 +245,11 @@ fn heads(plan: &Plan, query: &FitQuery) -> Vec<Column> {
     let grain = if query.by_day { Grain::Day } else { Grain::Week };
     let buckets = grain.buckets(query.from, query.to(), &plan.settings);
     let column = |bucket: &snug_core::cells::Bucket| {
-        let title =
-            if query.by_day || query.weeks > 8 { words::day_short(bucket.from) } else { words::day(bucket.from) };
+        let title = if query.by_day || query.weeks > 8 {
+            words::day_short(bucket.from, query.order)
+        } else {
+            words::day(bucket.from, query.order)
+        };
         let letters = if query.weeks > 12 { Vec::new() } else { bucket.from.through(bucket.to).map(letter).collect() };
         Column { title, letters }
     };
@@ -265,11 +266,11 @@ fn marks(plan: &Plan, query: &FitQuery) -> Vec<Mark> {
         let projects = milestone.projects.iter().filter_map(|id| plan.projects.get(id)).map(|p| p.name.as_str());
         let projects: Vec<&str> = projects.collect();
         let of = if projects.is_empty() { String::new() } else { format!(" ({})", projects.join(", ")) };
-        let title = format!("{}: {}{of}", words::weekday(milestone.date), milestone.name);
+        let title = format!("{}: {}{of}", words::weekday(milestone.date, query.order), milestone.name);
         marks.push(Mark { x: at(milestone.date, 1.0), title, today: false });
     }
     if inside(query.today) {
-        let title = format!("Today, {}", words::weekday(query.today));
+        let title = format!("Today, {}", words::weekday(query.today, query.order));
         marks.push(Mark { x: at(query.today, 0.5), title, today: true });
     }
     marks

@@ -1,8 +1,8 @@
 //! What the address of the Fit room says: the window, the zoom, the filter, what is selected.
 
+use crate::words;
 use serde::Deserialize;
-use snug_core::{Day, Plan, cells::Band, demand::Window};
-use std::fmt::Write as _;
+use snug_core::{Day, Plan, cells::Band, demand::Window, settings::DateOrder};
 
 /// The address as it comes; anything that makes no sense is taken as not said.
 #[derive(Clone, Debug, Default, Deserialize)]
@@ -51,6 +51,8 @@ pub struct FitQuery {
     pub offset: usize,
     /// Today.
     pub today: Day,
+    /// How dates are written.
+    pub order: DateOrder,
 }
 
 impl FitQuery {
@@ -78,6 +80,7 @@ impl FitQuery {
             at: params.at.parse().ok(),
             offset: params.offset.parse().unwrap_or(0),
             today,
+            order: plan.settings.date_order,
         }
     }
 
@@ -116,19 +119,8 @@ impl FitQuery {
 
     /// The address of this very view, under a path.
     pub fn href(&self, path: &str) -> String {
-        let mut text = String::new();
-        for (name, value) in self.pairs() {
-            text.push(if text.is_empty() { '?' } else { '&' });
-            text.push_str(name);
-            text.push('=');
-            for byte in value.bytes() {
-                match byte {
-                    b'a'..=b'z' | b'A'..=b'Z' | b'0'..=b'9' | b'-' | b'.' | b'_' | b'~' => text.push(char::from(byte)),
-                    _ => drop(write!(text, "%{byte:02X}")),
-                }
-            }
-        }
-        format!("{path}{text}")
+        let pairs = self.pairs();
+        words::address(path, pairs.iter().map(|(name, value)| (*name, value.as_str())))
     }
 
     /// The same view with another window.

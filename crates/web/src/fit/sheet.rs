@@ -91,7 +91,11 @@ pub fn view(plan: &Plan, query: &FitQuery, may_book: bool) -> Option<SheetView> 
     } else {
         ("Room".to_owned(), words::hours(cell.room))
     };
-    let when = if query.by_day { words::weekday(bucket.from) } else { format!("week of {}", words::day(bucket.from)) };
+    let when = if query.by_day {
+        words::weekday(bucket.from, plan.settings.date_order)
+    } else {
+        format!("week of {}", words::day(bucket.from, plan.settings.date_order))
+    };
     Some(SheetView {
         name: entry.person.name.clone(),
         when,
@@ -189,20 +193,26 @@ fn remarks(plan: &Plan, entry: &Entry, cells: &PersonCells<'_>, bucket: Bucket) 
         let calendar = plan.calendars.get(&entry.person.calendar);
         let name = calendar.and_then(|calendar| calendar.holidays.iter().find(|holiday| holiday.date == *day));
         let name = name.map_or("Holiday", |holiday| holiday.name.as_str());
-        found.push(format!("{}: {name}", words::weekday(*day)));
+        found.push(format!("{}: {name}", words::weekday(*day, plan.settings.date_order)));
     }
     for absence in entry.absences.iter().filter(|absence| absence.start <= bucket.to && absence.end >= bucket.from) {
         let what = if absence.kind.is_empty() { "Time off" } else { &absence.kind };
         let much = absence.minutes.map(|m| format!(", {} a day", words::hours(i64::from(m)))).unwrap_or_default();
-        found.push(format!("{what}, {}{much}", words::range(absence.start, absence.end)));
+        found.push(format!("{what}, {}{much}", words::range(absence.start, absence.end, plan.settings.date_order)));
     }
     for row in entry.bookings.iter().filter(|row| load.stranded.contains(&row.id)) {
         let what = words::amount(row.amount);
-        found.push(format!("A booking of {what} from {} finds no working day to land on", words::day(row.start)));
+        found.push(format!(
+            "A booking of {what} from {} finds no working day to land on",
+            words::day(row.start, plan.settings.date_order)
+        ));
     }
     for at in load.days.indexes(bucket.from, bucket.to) {
         if load.days.available[at] == 0 && load.load[at] > 0 {
-            found.push(format!("{} is a day off, and work lands on it", words::weekday(load.days.day(at))));
+            found.push(format!(
+                "{} is a day off, and work lands on it",
+                words::weekday(load.days.day(at), plan.settings.date_order)
+            ));
         }
     }
     found
@@ -224,7 +234,7 @@ fn bookings(plan: &Plan, entry: &Entry, cells: &PersonCells<'_>, bucket: Bucket)
             summary: format!(
                 "{} · {} · {} here",
                 words::amount(booking.amount),
-                words::range(booking.start, booking.end),
+                words::range(booking.start, booking.end, plan.settings.date_order),
                 words::hours(here)
             ),
             person: entry.person.id.0,

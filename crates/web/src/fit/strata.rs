@@ -178,7 +178,7 @@ pub fn head(plan: &Plan, name: &str, people: &[(&Entry, i64)], figures: &[Cell],
         band: if cell.over > 0 { "over" } else { cell.band(mark).map_or("open", snug_core::cells::Band::as_str) },
         spoken: format!(
             "{name}, from {}: {} planned of {}, {} of room, {} over.",
-            words::day(bucket.from),
+            words::day(bucket.from, plan.settings.date_order),
             words::hours(cell.load),
             words::hours(cell.limit.unwrap_or(0)),
             words::hours(cell.room),
@@ -276,7 +276,8 @@ fn booking_layer(plan: &Plan, booking: &Booking, rects: Vec<Rect>) -> Layer {
     let name = project.map_or("Hold", |project| project.name.as_str());
     let certainty = if booking.certainty == Certainty::Pencilled { ", pencilled" } else { "" };
     let note = if booking.note.is_empty() { String::new() } else { format!(" ({})", booking.note) };
-    let (amount, range) = (words::amount(booking.amount), words::range(booking.start, booking.end));
+    let (amount, range) =
+        (words::amount(booking.amount), words::range(booking.start, booking.end, plan.settings.date_order));
     Layer {
         seen: serde_json::to_string(booking).unwrap_or_default(),
         booking: booking.id.0,
@@ -395,7 +396,11 @@ fn usual_week(entry: &Entry, today: Day) -> (Vec<Line>, Vec<Rect>) {
 fn cell_view(plan: &Plan, entry: &Entry, query: &FitQuery, bucket: Bucket, cell: &Cell) -> CellView {
     let mark = plan.settings.snug_mark;
     let id = entry.person.id.0;
-    let when = if query.by_day { words::weekday(bucket.from) } else { format!("week of {}", words::day(bucket.from)) };
+    let when = if query.by_day {
+        words::weekday(bucket.from, plan.settings.date_order)
+    } else {
+        format!("week of {}", words::day(bucket.from, plan.settings.date_order))
+    };
     let label = words::label(cell, mark);
     let limit = words::hours(cell.limit.unwrap_or(0));
     let label = if query.by_day || query.weeks > 8 { label.replace(" room", "") } else { label };

@@ -13,6 +13,7 @@ document.addEventListener("alpine:init", () => {
     showKeys() {
       document.getElementById("keys")?.showModal();
     },
+    openFinder,
   }));
 });
 
@@ -61,4 +62,84 @@ export async function send(address, fields, signal) {
     const message = "The server does not answer. Nothing was changed; try again in a while.";
     return { ok: false, status: 0, body: { message } };
   }
+}
+
+/** Undoes or redoes; a page that draws itself anew says how, any other is loaded again. */
+let onStep = null;
+export function whenStepped(handler) {
+  onStep = handler;
+}
+export async function step(path) {
+  if (onStep) return onStep(path);
+  const form = document.querySelector(`form[action="${path}"]`);
+  form.elements.back.value = location.pathname + location.search;
+  form.submit();
+}
+
+// ----------------------------------------------------------------------------------------------------------- the finder
+
+const finder = document.getElementById("finder");
+const list = document.getElementById("finder-list");
+let looking;
+
+function openFinder() {
+  if (!finder || finder.open) return;
+  finder.showModal();
+  finder.querySelector("input").select();
+  look();
+}
+
+async function look() {
+  const q = finder.querySelector("input").value;
+  const response = await fetch(`/finder?q=${encodeURIComponent(q)}`).catch(() => null);
+  if (!response?.ok || q !== finder.querySelector("input").value) return;
+  list.innerHTML = await response.text();
+  choose(0);
+}
+
+const options = () => [...list.querySelectorAll("[role=option]")];
+function choose(at) {
+  const all = options();
+  const next = all[Math.max(0, Math.min(at, all.length - 1))];
+  all.forEach((one) => one.setAttribute("aria-selected", String(one === next)));
+  finder.querySelector("input").setAttribute("aria-activedescendant", next?.id ?? "");
+  next?.scrollIntoView({ block: "nearest" });
+}
+
+finder?.addEventListener("input", () => {
+  clearTimeout(looking);
+  looking = setTimeout(look, 80);
+});
+finder?.addEventListener("keydown", (event) => {
+  const all = options();
+  const at = all.findIndex((one) => one.getAttribute("aria-selected") === "true");
+  if (event.key === "ArrowDown") choose(at + 1);
+  else if (event.key === "ArrowUp") choose(at - 1);
+  else return;
+  event.preventDefault();
+});
+finder?.querySelector("form").addEventListener("submit", (event) => {
+  event.preventDefault();
+  const chosen = list.querySelector('[aria-selected="true"]');
+  if (chosen) location.assign(chosen.getAttribute("href"));
+});
+finder?.addEventListener("click", (event) => event.target === finder && finder.close());
+
+document.addEventListener("keydown", (event) => {
+  if (event.target.matches("input, select, textarea") || document.querySelector("dialog[open]")) return;
+  if (event.ctrlKey || event.metaKey || event.altKey) return;
+  const act = {
+    "/": openFinder,
+    "?": () => document.getElementById("keys")?.showModal(),
+    u: () => document.querySelector("[data-undo] button:enabled") && step("/undo"),
+    U: () => document.querySelector("[data-redo] button:enabled") && step("/redo"),
+  }[event.key];
+  if (!act) return;
+  event.preventDefault();
+  act();
+});
+
+// A message that the server left hides by itself, like one that a script shows.
+if (document.querySelector("#toast:not([hidden])")) {
+  hiding = setTimeout(() => (document.getElementById("toast").hidden = true), 8000);
 }

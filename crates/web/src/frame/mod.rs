@@ -1,8 +1,99 @@
 //! What every page has around it.
 
 use crate::{AppState, Error, auth::User};
+use serde::{Deserialize, Serialize};
 use snug_core::Role;
 use snug_store::ledger;
+use tower_sessions::Session;
+
+/// A main area of the application.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Room {
+    /// Who has room.
+    Fit,
+    /// Tasks, projects, milestones.
+    Schedule,
+    /// Time logged and what it says of the estimates.
+    Hours,
+    /// People, teams, settings.
+    Setup,
+    /// Pages outside every room: one's own account, help.
+    None,
+}
+
+impl Room {
+    /// The rooms that there are.
+    pub const ALL: [Self; 4] = [Self::Fit, Self::Schedule, Self::Hours, Self::Setup];
+
+    /// Its name.
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Fit => "Fit",
+            Self::Schedule => "Schedule",
+            Self::Hours => "Hours",
+            Self::Setup => "Setup",
+            Self::None => "",
+        }
+    }
+
+    /// Where it is.
+    pub fn href(self) -> &'static str {
+        match self {
+            Self::Fit | Self::None => "/fit",
+            Self::Schedule => "/tasks",
+            Self::Hours => "/hours",
+            Self::Setup => "/setup",
+        }
+    }
+
+    /// The pages of the room, for its tabs.
+    pub fn pages(self) -> &'static [(&'static str, &'static str)] {
+        match self {
+            Self::Schedule => &[("/tasks", "Tasks"), ("/projects", "Projects"), ("/milestones", "Milestones")],
+            Self::Hours => &[("/hours", "Week sheet"), ("/hours/actuals", "Estimate and actual")],
+            Self::Setup => &[
+                ("/setup", "All of it"),
+                ("/people", "People"),
+                ("/teams", "Teams"),
+                ("/time-off", "Time off"),
+                ("/holidays", "Holidays"),
+                ("/fields", "Fields"),
+                ("/setup/import", "Import and export"),
+                ("/setup/members", "Members"),
+                ("/setup/settings", "Settings"),
+                ("/setup/activity", "Activity"),
+            ],
+            Self::Fit | Self::None => &[],
+        }
+    }
+}
+
+/// A message that waits in the session for the next page.
+#[derive(Clone, Debug, Serialize, Deserialize)]
+pub struct Flash {
+    /// What was done.
+    pub message: String,
+    /// More about it, a sentence a line.
+    pub says: Vec<String>,
+    /// Whether it can be undone.
+    pub undo: bool,
+    /// Whether it is about something that failed.
+    pub problem: bool,
+}
+
+impl Flash {
+    const KEY: &'static str = "flash";
+
+    /// A message with nothing to undo.
+    pub fn plain(message: impl Into<String>) -> Self {
+        Self { message: message.into(), says: Vec::new(), undo: false, problem: false }
+    }
+
+    /// Leaves the message for the next page.
+    pub async fn leave(self, session: &Session) -> Result<(), Error> {
+        session.insert(Self::KEY, self).await.map_err(Error::from)
+    }
+}
 
 /// The top bar: who is signed in, which rooms they have, what they could undo.
 pub struct Frame {
@@ -18,20 +109,47 @@ pub struct Frame {
     pub redo: Option<String>,
     /// The plan's revision that the page shows.
     pub revision: i64,
+    /// The room that the page is in.
+    pub room: Room,
+    /// The address of the page.
+    pub here: String,
+    /// A message that was left for it.
+    pub flash: Option<Flash>,
+    /// Whether the stand-ins of the demo are there.
+    pub demo: bool,
 }
 
 impl Frame {
     /// The frame of a page for somebody.
-    pub async fn of(state: &AppState, user: &User) -> Result<Self, Error> {
+    pub async fn of(state: &AppState, user: &User, room: Room) -> Result<Self, Error> {
         let (undo, redo) = ledger::undo_and_redo(state.keeper.db(), user.actor()).await?;
         let plan = state.keeper.plan();
         Ok(Self {
             workspace: plan.settings.name.clone(),
-            name: user.0.name.clone(),
-            role: user.0.role,
+            name: user.account.name.clone(),
+            role: user.account.role,
             undo: undo.map(|entry| entry.title),
             redo: redo.map(|entry| entry.title),
             revision: plan.revision,
+            room,
+            here: user.here.clone(),
+            flash: user.session.remove(Flash::KEY).await?,
+            demo: state.options.demo.is_some(),
         })
+    }
+
+    /// Whether a page of the room is the one that is shown.
+    pub fn is_at(&self, path: &str) -> bool {
+        let here = self.here.split('?').next().unwrap_or_default();
+        here == path
+            || path.matches('/').count() == 1
+                && path != "/setup"
+                && path != "/hours"
+                && here.starts_with(&format!("{path}/"))
+    }
+
+    /// Whether the role is at least this one.
+    pub fn may(&self, role: &str) -> bool {
+        role.parse().is_ok_and(|role: Role| self.role >= role)
     }
 }

@@ -1,18 +1,26 @@
 //! From a command to changes, or a refusal. Pure: the plan, the command and today are all it reads.
 
+mod records;
+
 use crate::{
     BookingId, Day, Plan,
     change::{Change, Edit, inverse_of},
     command::Command,
     import::preview,
+    references::counted,
     rules::{self, Refusal, RefusalCode},
+    text::Text,
     work::{Booking, ProjectStatus, Who},
 };
-use std::collections::HashSet;
 
 impl Plan {
-    /// Decides what a command changes. Today is there for rules that speak of the past; none of the commands so far needs it.
-    pub fn decide(&self, command: &Command, _today: Day) -> Result<Vec<Change>, Refusal> {
+    /// Decides what a command changes, where no text is concerned.
+    pub fn decide(&self, command: &Command, today: Day) -> Result<Vec<Change>, Refusal> {
+        self.decide_with(command, today, &[])
+    }
+
+    /// Decides what a command changes. `texts` are those that the command speaks of, as they stand; the plan does not hold them.
+    pub fn decide_with(&self, command: &Command, today: Day, texts: &[Text]) -> Result<Vec<Change>, Refusal> {
         match command {
             Command::PlaceBooking { booking } => {
                 let booking = Booking { id: BookingId(self.next_id()), ..tidy(booking) };
@@ -42,12 +50,16 @@ impl Plan {
                     let message = "Somebody else has changed the settings since you opened them.";
                     return Err(Refusal::whole(RefusalCode::ChangedMeanwhile, message));
                 }
-                if to.name.trim().is_empty() {
-                    return Err(Refusal::value("name", "Give the workspace a name."));
-                }
-                Ok(vec![Change::Settings(Edit::alter(seen.clone(), to.clone()))])
+                to.check()?;
+                let change = Change::Settings(Edit::alter(seen.clone(), to.clone()));
+                Ok(if change.is_idle() { Vec::new() } else { vec![change] })
             }
-            Command::Undo { revision, changes } => self.take_back(*revision, changes),
+            Command::Edit { changes } => self.edit(changes, today, texts),
+            Command::LogDay { person, date, project, task, seen, minutes } => {
+                let changes = self.log_day(*person, *date, (*project, *task), *seen, *minutes)?;
+                self.edit(&changes, today, texts)
+            }
+            Command::Undo { revision, changes } => self.take_back(*revision, changes, texts),
         }
     }
 
@@ -61,7 +73,8 @@ impl Plan {
             return Ok(now);
         }
         let message = "Somebody else has changed this booking since you saw it.";
-        Err(Refusal { standing: Some(Box::new(now)), ..Refusal::whole(RefusalCode::ChangedMeanwhile, message) })
+        let standing = Some(Box::new(Change::Booking(Edit::new(now))));
+        Err(Refusal { standing, ..Refusal::whole(RefusalCode::ChangedMeanwhile, message) })
     }
 
     fn bookable(&self, booking: &Booking) -> Result<(), Refusal> {
@@ -86,74 +99,35 @@ impl Plan {
     }
 
     /// Everything must stand as the entry left it, and nothing that came later may hang on what would go.
-    fn take_back(&self, revision: i64, changes: &[Change]) -> Result<Vec<Change>, Refusal> {
-        if changes.iter().any(|change| !self.still_stands(change)) {
+    fn take_back(&self, revision: i64, changes: &[Change], texts: &[Text]) -> Result<Vec<Change>, Refusal> {
+        if changes.iter().any(|change| !change.left(&self.standing_with(change, texts))) {
             let message =
                 format!("Entry {revision} cannot be taken back: what it changed has been changed again since.");
             return Err(Refusal::whole(RefusalCode::NotNow, message));
         }
         let back = inverse_of(changes);
-        if self.leaves_orphans(&back) {
-            let message = format!("Entry {revision} cannot be taken back: later entries build on what it brought in.");
+        let orphans = self.orphans(&back);
+        if !orphans.is_empty() {
+            let message =
+                format!("Entry {revision} cannot be taken back: {} build on what it brought in.", counted(&orphans));
             return Err(Refusal::whole(RefusalCode::NotNow, message));
         }
-        Ok(back)
-    }
-
-    /// Whether these changes remove a record to which one that stays refers.
-    fn leaves_orphans(&self, changes: &[Change]) -> bool {
-        let gone: HashSet<(&str, i32)> =
-            changes.iter().filter(|change| change.removes()).map(Change::subject).collect();
-        if gone.is_empty() {
-            return false;
+        // What comes back may belong to what has gone since, or carry a key that has been given again.
+        let mut after = self.clone();
+        let mut free = Ok(());
+        for change in &back {
+            free = free.and_then(|()| rules::free_key(&after, change));
+            after.apply(change);
         }
-        let after = self.with(changes);
-        let is_gone = |kind: &'static str, id: i32| gone.contains(&(kind, id));
-        let booking_left = self.bookings().any(|booking| {
-            let lost_project = booking.project.is_some_and(|id| is_gone("project", id.0));
-            let lost_who = match booking.who {
-                Who::Person(id) => is_gone("person", id.0),
-                Who::Team(id) => is_gone("team", id.0),
-                Who::Role(_) => false,
-            };
-            (lost_project || lost_who) && !is_gone("booking", booking.id.0)
-        });
-        let absent = self.people.values().filter(|entry| is_gone("person", entry.person.id.0));
-        let absence_left =
-            absent.flat_map(|entry| entry.absences.iter()).any(|absence| !is_gone("absence", absence.id.0));
-        let task_left = after.tasks.values().any(|task| {
-            let people = task.assignees.people().any(|id| !after.people.contains_key(&id));
-            let parent = task.parent.is_some_and(|id| !after.tasks.contains_key(&id));
-            let team = task.team.is_some_and(|id| !after.teams.contains_key(&id));
-            people || parent || team || !after.projects.contains_key(&task.project)
-        });
-        let team_left = after.teams.values().any(|team| {
-            let people = team.members.iter().map(|(id, _)| *id).chain(team.owner);
-            let parent = team.parent.is_some_and(|id| !after.teams.contains_key(&id));
-            parent || people.into_iter().any(|id| !after.people.contains_key(&id))
-        });
-        let project_left = after.projects.values().any(|project| {
-            project.parent.is_some_and(|id| !after.projects.contains_key(&id))
-                || project.lead.is_some_and(|id| !after.people.contains_key(&id))
-                || project.team.is_some_and(|id| !after.teams.contains_key(&id))
-        });
-        let time_left = after.time_entries.values().any(|entry| {
-            !after.people.contains_key(&entry.person)
-                || entry.project.is_some_and(|id| !after.projects.contains_key(&id))
-                || entry.task.is_some_and(|id| !after.tasks.contains_key(&id))
-        });
-        let missing_task = |id| !after.tasks.contains_key(&id);
-        let link_left = after.links.values().any(|link| missing_task(link.from) || missing_task(link.to));
-        let milestones = || after.milestones.values().flat_map(|milestone| &milestone.projects);
-        let milestone_left = milestones().any(|id| !after.projects.contains_key(id));
-        booking_left
-            || absence_left
-            || task_left
-            || team_left
-            || project_left
-            || time_left
-            || link_left
-            || milestone_left
+        if back.iter().any(|change| after.missing_ref(change).is_some()) {
+            let message = format!("Entry {revision} cannot be taken back: something it refers to is gone.");
+            return Err(Refusal::whole(RefusalCode::NotNow, message));
+        }
+        free.and_then(|()| rules::whole(&after, &back)).map_err(|refusal| {
+            let message = format!("Entry {revision} cannot be taken back: {}", refusal.message);
+            Refusal::whole(RefusalCode::NotNow, message)
+        })?;
+        Ok(back)
     }
 }
 

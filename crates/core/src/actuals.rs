@@ -1,0 +1,130 @@
+//! What it really took against what was thought.
+//!
+//! For a task: E estimate, A actual, R remaining (typed, else what is left of the estimate); projected = A + R, variance =
+//! projected − E. Sums for projects and people add tasks; what has no estimate is counted, not taken as zero.
+
+use crate::{
+    PersonId, Plan, ProjectId, TaskId,
+    demand::{effort_of, shares_of},
+    work::{Assignees, Task},
+};
+use std::collections::BTreeMap;
+
+/// Estimate, actual and remaining of a task, project or person, in minutes.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct Actuals {
+    /// What was thought; of everyone, where each has the full effort.
+    pub estimate: i64,
+    /// What was logged.
+    pub actual: i64,
+    /// What is still needed.
+    pub remaining: i64,
+    /// Tasks that say no estimate, whose log is in `actual` all the same.
+    pub without_estimate: usize,
+    /// Whether there is an estimate at all.
+    pub estimated: bool,
+}
+
+impl Actuals {
+    /// A + R: what it will have taken.
+    #[must_use]
+    pub fn projected(&self) -> i64 {
+        self.actual + self.remaining
+    }
+
+    /// Projected − E, above zero when more is needed than was thought; `None` without an estimate.
+    #[must_use]
+    pub fn variance(&self) -> Option<i64> {
+        self.estimated.then(|| self.projected() - self.estimate)
+    }
+
+    fn add(&mut self, other: &Self) {
+        self.estimate += other.estimate;
+        self.actual += other.actual;
+        self.remaining += other.remaining;
+        self.without_estimate += other.without_estimate;
+        self.estimated |= other.estimated;
+    }
+}
+
+/// The figures of a task with everything inside it.
+///
+/// A parent's own estimate stands for the whole of it while it is larger than the sum of what is inside; what is not broken down
+/// yet is remaining.
+#[must_use]
+pub fn of_task(plan: &Plan, task: &Task) -> Actuals {
+    let mut sum = part_of(plan, task);
+    inside(plan, task.id).for_each(|inner| sum.add(&of_task(plan, inner)));
+    sum
+}
+
+/// What a task adds to the figures of whatever it is in, besides the tasks inside it: a leaf all of it, a parent what it has
+/// beyond them.
+fn part_of(plan: &Plan, task: &Task) -> Actuals {
+    let inner: i64 = inside(plan, task.id).map(|inner| of_task(plan, inner).estimate).sum();
+    let is_leaf = inside(plan, task.id).next().is_none();
+    Actuals {
+        estimate: task.estimate.map_or(0, |minutes| (in_all(task, minutes) - inner).max(0)),
+        actual: plan.logged.get(&task.id).map_or(0, |log| log.iter().map(|(_, minutes)| minutes).sum()),
+        remaining: effort_of(plan, task).map_or(0, |effort| effort.minutes),
+        without_estimate: usize::from(task.estimate.is_none() && is_leaf),
+        estimated: task.estimate.is_some(),
+    }
+}
+
+/// Typed effort × people, where each has the full effort.
+fn in_all(task: &Task, minutes: i64) -> i64 {
+    match &task.assignees {
+        Assignees::Full(people) => minutes * i64::try_from(people.len()).unwrap_or(1).max(1),
+        _ => minutes,
+    }
+}
+
+fn inside(plan: &Plan, id: TaskId) -> impl Iterator<Item = &Task> {
+    let children = plan.children.get(&id).into_iter().flat_map(|children| children.iter());
+    children.filter_map(|id| plan.tasks.get(id)).map(|task| &**task)
+}
+
+/// The figures of every project, each with the projects inside it; `None` holds what was logged on no project.
+#[must_use]
+pub fn of_projects(plan: &Plan) -> BTreeMap<Option<ProjectId>, Actuals> {
+    let mut own: BTreeMap<Option<ProjectId>, Actuals> = BTreeMap::new();
+    for task in plan.tasks.values() {
+        own.entry(Some(task.project)).or_default().add(&part_of(plan, task));
+    }
+    for entry in plan.time_entries.values().filter(|entry| entry.task.is_none()) {
+        own.entry(entry.project).or_default().actual += i64::from(entry.minutes);
+    }
+    let mut sums: BTreeMap<Option<ProjectId>, Actuals> = BTreeMap::new();
+    for (project, figures) in &own {
+        match project {
+            None => sums.entry(None).or_default().add(figures),
+            Some(id) => {
+                plan.project_line(*id).for_each(|above| sums.entry(Some(above.id)).or_default().add(figures));
+            }
+        }
+    }
+    sums
+}
+
+/// The figures of one person: their shares of the tasks they are assigned to, and everything they logged.
+#[must_use]
+pub fn of_person(plan: &Plan, person: PersonId) -> Actuals {
+    let mut sum = Actuals::default();
+    let tasks = plan.people.get(&person).into_iter().flat_map(|entry| entry.tasks.iter());
+    for task in tasks.filter_map(|id| plan.tasks.get(id)) {
+        let inner = inside(plan, task.id).next().is_some();
+        let at = task.assignees.people().position(|other| other == person);
+        let share = |minutes: i64| at.and_then(|at| shares_of(&task.assignees, minutes).get(at).copied());
+        if !inner {
+            sum.estimate += task.estimate.and_then(share).unwrap_or(0);
+            sum.estimated |= task.estimate.is_some();
+            sum.without_estimate += usize::from(task.estimate.is_none());
+        }
+        let left = effort_of(plan, task).and_then(|effort| effort.parts.into_iter().find(|(who, _)| *who == person));
+        sum.remaining += left.map_or(0, |(_, minutes)| minutes);
+    }
+    let logged = plan.time_entries.values().filter(|entry| entry.person == person);
+    sum.actual = logged.map(|entry| i64::from(entry.minutes)).sum();
+    sum
+}

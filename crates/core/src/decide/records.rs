@@ -1,0 +1,199 @@
+//! Making, altering and removing records: every kind goes the same way.
+
+use crate::{
+    Day, PersonId, Plan, ProjectId, TaskId, TimeEntryId,
+    change::{Change, Edit},
+    references::counted,
+    rules::{self, Refusal, RefusalCode},
+    spread::round_half_up,
+    text::Text,
+    week::subject_of,
+    work::{Assignees, Task, TimeEntry},
+};
+use std::collections::BTreeMap;
+
+impl Plan {
+    /// What stands of the record that a change is about, texts included.
+    pub(super) fn standing_with(&self, change: &Change, texts: &[Text]) -> Change {
+        match change {
+            Change::Text(edit) => {
+                let now = edit.either().and_then(|text| texts.iter().find(|now| now.id == text.id)).cloned();
+                Change::Text(Edit { before: None, after: now })
+            }
+            _ => self.standing(change),
+        }
+    }
+
+    /// Each change must have seen what stands, keep to the rules of its record, and refer to what is there.
+    pub(super) fn edit(&self, changes: &[Change], today: Day, texts: &[Text]) -> Result<Vec<Change>, Refusal> {
+        let mut plan = self.clone();
+        let mut made = Vec::with_capacity(changes.len());
+        for change in changes {
+            let change = if change.adds() { change.clone().numbered(plan.next_id()) } else { change.clone() };
+            let standing = plan.standing_with(&change, texts);
+            if !change.saw(&standing) {
+                return Err(meanwhile(&change, standing));
+            }
+            let change = tidy(&plan, change);
+            if change.is_idle() {
+                continue;
+            }
+            if !change.removes() {
+                rules::record(&plan, &change, today)?;
+                rules::free_key(&plan, &change)?;
+            }
+            for change in with_its_remaining(&plan, change) {
+                plan.apply(&change);
+                made.push(change);
+            }
+        }
+        for change in &made {
+            if let Some((field, kind)) = plan.missing_ref(change) {
+                return Err(Refusal::value(field, format!("There is no such {kind} in the plan.")));
+            }
+        }
+        rules::whole(&plan, &made)?;
+        let orphans = self.orphans(&made);
+        if !orphans.is_empty() {
+            let removed = made.iter().find(|change| change.removes()).map(Change::name).unwrap_or_default();
+            let message = format!("{} still belong to “{removed}”, so it stays.{}", counted(&orphans), instead(&made));
+            return Err(Refusal::whole(RefusalCode::NotNow, message));
+        }
+        Ok(made)
+    }
+
+    /// The changes that make a cell of the week sheet hold `minutes`: what is logged there is one entry or, where several were
+    /// logged, several of which the last gives way first.
+    pub(super) fn log_day(
+        &self,
+        person: PersonId,
+        date: Day,
+        on: (Option<ProjectId>, Option<TaskId>),
+        seen: i64,
+        minutes: i64,
+    ) -> Result<Vec<Change>, Refusal> {
+        let on = (on.1.and_then(|id| self.tasks.get(&id)).map(|task| task.project).or(on.0), on.1);
+        let there: Vec<&TimeEntry> =
+            self.logged_on(person, date).filter(|entry| subject_of(self, entry) == on).map(|entry| &**entry).collect();
+        let now: i64 = there.iter().map(|entry| i64::from(entry.minutes)).sum();
+        if now != seen {
+            let message =
+                format!("Somebody else has logged time here since you looked: it holds {now} minutes now, not {seen}.");
+            return Err(Refusal::whole(RefusalCode::ChangedMeanwhile, message));
+        }
+        if !(0..=1_440).contains(&minutes) {
+            return Err(Refusal::value("minutes", "A day has 24 hours."));
+        }
+        let mut left = minutes;
+        let mut changes = Vec::new();
+        for (at, entry) in there.iter().enumerate() {
+            // The first entries keep what they have; what is more goes to the last one.
+            let keep = if at + 1 == there.len() { left } else { left.min(i64::from(entry.minutes)) };
+            left -= keep;
+            let after = TimeEntry { minutes: i32::try_from(keep).unwrap_or(0), ..(*entry).clone() };
+            changes.push(Change::TimeEntry(if keep == 0 {
+                Edit::remove((*entry).clone())
+            } else {
+                Edit::alter((*entry).clone(), after)
+            }));
+        }
+        if there.is_empty() && minutes > 0 {
+            changes.push(Change::TimeEntry(Edit::new(TimeEntry {
+                id: TimeEntryId(0),
+                reference: String::new(),
+                person,
+                date,
+                project: on.0,
+                task: on.1,
+                minutes: i32::try_from(minutes).unwrap_or(0),
+                billable: true,
+                note: String::new(),
+            })));
+        }
+        Ok(changes)
+    }
+}
+
+fn meanwhile(change: &Change, standing: Change) -> Refusal {
+    let (kind, _) = change.subject();
+    if standing.removes() {
+        let message = format!("This {kind} is no longer in the plan; somebody has removed it.");
+        return Refusal::whole(RefusalCode::NotFound, message);
+    }
+    let message = format!("Somebody else has changed this {kind} since you opened it.");
+    Refusal { standing: Some(Box::new(standing)), ..Refusal::whole(RefusalCode::ChangedMeanwhile, message) }
+}
+
+/// What to do with a record that cannot go.
+fn instead(made: &[Change]) -> &'static str {
+    match made.iter().find(|change| change.removes()) {
+        Some(Change::Task(_)) => " Set its stage to done instead.",
+        Some(Change::Project(_)) => " Close it instead.",
+        _ => "",
+    }
+}
+
+/// The record as files hold it: no blanks around words, and what follows from other values filled in.
+fn tidy(plan: &Plan, change: Change) -> Change {
+    match change {
+        Change::Task(mut edit) => {
+            if let Some(task) = &mut edit.after {
+                task.title = task.title.trim().to_owned();
+                if task.stage.trim().is_empty() {
+                    "to do".clone_into(&mut task.stage);
+                }
+                // Files and other records find a task by its reference, so one made by hand gets one.
+                if task.reference.is_empty() && edit.before.is_none() {
+                    let free = |number: &i32| plan.find("task", &format!("T{number}")).is_none();
+                    let number = (task.id.0..i32::MAX).find(free).unwrap_or(task.id.0);
+                    task.reference = format!("T{number}");
+                }
+            }
+            Change::Task(edit)
+        }
+        Change::TimeEntry(mut edit) => {
+            if let Some(entry) = &mut edit.after
+                && let Some(task) = entry.task.and_then(|id| plan.tasks.get(&id))
+            {
+                entry.project = Some(task.project);
+            }
+            Change::TimeEntry(edit)
+        }
+        Change::Person(mut edit) => {
+            if let Some(person) = &mut edit.after {
+                person.email = person.email.trim().to_lowercase();
+                person.name = person.name.trim().to_owned();
+                person.role = person.role.trim().to_owned();
+            }
+            Change::Person(edit)
+        }
+        other => other,
+    }
+}
+
+/// Logging lowers what is left of a task, typed or not, never under nothing; what is taken out of the log raises it again. Where it
+/// was not typed, it follows from the log by itself.
+fn with_its_remaining(plan: &Plan, change: Change) -> Vec<Change> {
+    let Change::TimeEntry(edit) = &change else { return vec![change] };
+    let mut logged: BTreeMap<TaskId, i64> = BTreeMap::new();
+    for (record, sign) in [(&edit.before, -1), (&edit.after, 1)] {
+        if let Some((task, entry)) = record.as_ref().and_then(|entry| Some((entry.task?, entry))) {
+            *logged.entry(task).or_default() += sign * i64::from(entry.minutes);
+        }
+    }
+    let mut changes = vec![change];
+    for (id, minutes) in logged {
+        let Some(task) = plan.tasks.get(&id) else { continue };
+        let Some(remaining) = task.remaining.filter(|_| minutes != 0 && !task.is_done()) else { continue };
+        // Where each has the full effort, what was typed is each one's; one person's log lowers it by their part.
+        let people = match &task.assignees {
+            Assignees::Full(people) => i64::try_from(people.len()).unwrap_or(1).max(1),
+            _ => 1,
+        };
+        let after = Task { remaining: Some((remaining - round_half_up(minutes, people)).max(0)), ..(**task).clone() };
+        if after != **task {
+            changes.push(Change::Task(Edit::alter((**task).clone(), after)));
+        }
+    }
+    changes
+}

@@ -1,0 +1,114 @@
+//! Who may do what.
+
+use crate::{
+    Plan,
+    change::{Change, Edit},
+    command::Command,
+    text::{Text, TextSlot},
+    work::{Task, TimeEntry},
+};
+
+/// What somebody may do in the workspace.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum Role {
+    /// Looks on.
+    Viewer,
+    /// Works in the plan: logs time, and moves on the tasks they are assigned to.
+    Member,
+    /// Schedules and books.
+    Lead,
+    /// Plans everything, brings files in.
+    Manager,
+    /// Runs the workspace.
+    Administrator,
+}
+
+crate::words::words!(Role {
+    Viewer = "viewer",
+    Member = "member",
+    Lead = "lead",
+    Manager = "manager",
+    Administrator = "administrator",
+});
+
+impl Role {
+    /// What the role is for, in a sentence.
+    #[must_use]
+    pub fn says(self) -> &'static str {
+        match self {
+            Self::Viewer => "Looks at everything, changes nothing.",
+            Self::Member => "Logs time, takes time off, moves the tasks they are assigned to, comments.",
+            Self::Lead => "Also books people, and makes and schedules tasks, milestones and time off.",
+            Self::Manager => "Also keeps people, teams, projects and fields, and brings files in.",
+            Self::Administrator => "Also runs the workspace: settings, accounts, invitations.",
+        }
+    }
+}
+
+/// Somebody who gives commands.
+#[derive(Clone, Copy, Debug)]
+pub struct Actor<'a> {
+    /// What they may do in general.
+    pub role: Role,
+    /// The address by which they are a person of the plan, if they are one.
+    pub email: &'a str,
+}
+
+impl Actor<'_> {
+    /// Whether this command may be given. Taking back needs what doing it needed.
+    #[must_use]
+    pub fn may(&self, plan: &Plan, command: &Command) -> bool {
+        match command {
+            Command::PlaceBooking { .. } | Command::ChangeBooking { .. } | Command::RemoveBooking { .. } => {
+                self.role >= Role::Lead
+            }
+            Command::Import { .. } => self.role >= Role::Manager,
+            Command::ChangeSettings { .. } => self.role >= Role::Administrator,
+            Command::LogDay { person, .. } => {
+                self.role >= Role::Lead || self.role == Role::Member && self.is(plan, *person)
+            }
+            Command::Edit { changes } | Command::Undo { changes, .. } => {
+                changes.iter().all(|change| self.may_change(plan, change))
+            }
+        }
+    }
+
+    fn is(&self, plan: &Plan, person: crate::PersonId) -> bool {
+        plan.people.get(&person).is_some_and(|entry| entry.person.email.eq_ignore_ascii_case(self.email))
+    }
+
+    fn may_change(&self, plan: &Plan, change: &Change) -> bool {
+        if self.role < Role::Member {
+            return false;
+        }
+        match change {
+            Change::Settings(_) => self.role >= Role::Administrator,
+            Change::Person(_) | Change::Holiday(_) | Change::Team(_) | Change::Project(_) | Change::Field(_) => {
+                self.role >= Role::Manager
+            }
+            Change::Booking(_) | Change::Link(_) | Change::Milestone(_) => self.role >= Role::Lead,
+            Change::Absence(edit) => self.role >= Role::Lead || both(edit, |absence| self.is(plan, absence.person)),
+            Change::TimeEntry(edit) => {
+                self.role >= Role::Lead || both(edit, |entry: &TimeEntry| self.is(plan, entry.person))
+            }
+            Change::Task(edit) => self.role >= Role::Lead || self.moves_own_task(plan, edit),
+            Change::Text(edit) => {
+                let own = |text: &Text| text.slot == TextSlot::Comment && text.author.eq_ignore_ascii_case(self.email);
+                both(edit, own) || self.role >= Role::Lead && both(edit, |text| text.slot == TextSlot::Description)
+            }
+        }
+    }
+
+    /// A member moves on a task of their own: its stage, progress and what is left, nothing else.
+    fn moves_own_task(&self, plan: &Plan, edit: &Edit<Task>) -> bool {
+        let (Some(before), Some(after)) = (&edit.before, &edit.after) else { return false };
+        let mine = before.assignees.people().any(|person| self.is(plan, person));
+        let moved =
+            Task { stage: after.stage.clone(), progress: after.progress, remaining: after.remaining, ..before.clone() };
+        mine && moved == *after
+    }
+}
+
+fn both<T>(edit: &Edit<T>, allowed: impl Fn(&T) -> bool) -> bool {
+    edit.before.iter().chain(&edit.after).all(allowed)
+}

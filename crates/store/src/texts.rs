@@ -1,0 +1,32 @@
+//! Texts that no rule reads: descriptions and comments.
+
+use crate::{Error, entity::text_note, records};
+use sea_orm::{ColumnTrait, DatabaseConnection, EntityTrait, QueryFilter, QueryOrder};
+use snug_core::{
+    Command,
+    change::Change,
+    text::{Text, TextOn},
+};
+
+/// The texts of one record: its description, if it has one, and its comments, the oldest first.
+pub async fn of(db: &DatabaseConnection, on: TextOn, subject: i32) -> Result<Vec<Text>, Error> {
+    let texts = text_note::Entity::find()
+        .filter(text_note::Column::SubjectKind.eq(on.as_str()))
+        .filter(text_note::Column::Subject.eq(subject));
+    texts.order_by_asc(text_note::Column::Id).all(db).await?.into_iter().map(records::text).collect()
+}
+
+/// The texts that a command speaks of, as they stand.
+pub(crate) async fn standing(db: &DatabaseConnection, command: &Command) -> Result<Vec<Text>, Error> {
+    let (Command::Edit { changes } | Command::Undo { changes, .. }) = command else { return Ok(Vec::new()) };
+    let ids = changes.iter().filter_map(|change| match change {
+        Change::Text(edit) => edit.either().map(|text| text.id.0),
+        _ => None,
+    });
+    let ids: Vec<i32> = ids.collect();
+    if ids.is_empty() {
+        return Ok(Vec::new());
+    }
+    let texts = text_note::Entity::find().filter(text_note::Column::Id.is_in(ids));
+    texts.all(db).await?.into_iter().map(records::text).collect()
+}

@@ -1,0 +1,50 @@
+//! Files that wait for the word to take them over: for an hour, for whoever brought them.
+
+use crate::{
+    Error,
+    accounts::new_secret,
+    entity::{upload, upload_file},
+};
+use chrono::{Duration, Utc};
+use sea_orm::{ActiveValue::Set, DatabaseConnection, QueryOrder as _, TransactionTrait as _, entity::prelude::*};
+
+/// A file by name.
+pub type File = (String, Vec<u8>);
+
+/// Keeps files and returns the name under which they wait. What has waited for more than an hour goes.
+pub async fn keep(db: &DatabaseConnection, account: i32, files: &[File]) -> Result<String, Error> {
+    let id = new_secret();
+    let txn = db.begin().await?;
+    let old = upload::Column::At.lt(Utc::now() - Duration::hours(1));
+    upload::Entity::delete_many().filter(old).exec(&txn).await?;
+    let row = upload::ActiveModel { id: Set(id.clone()), account_id: Set(account), ..Default::default() };
+    upload::Entity::insert(row).exec_without_returning(&txn).await?;
+    for (position, (name, bytes)) in files.iter().enumerate() {
+        let row = upload_file::ActiveModel {
+            upload_id: Set(id.clone()),
+            position: Set(i32::try_from(position).unwrap_or(i32::MAX)),
+            name: Set(name.clone()),
+            bytes: Set(bytes.clone()),
+        };
+        upload_file::Entity::insert(row).exec_without_returning(&txn).await?;
+    }
+    txn.commit().await?;
+    Ok(id)
+}
+
+/// The files that wait under a name; `None` where there are none of this account's.
+pub async fn waiting(db: &DatabaseConnection, account: i32, id: &str) -> Result<Option<Vec<File>>, Error> {
+    let own = upload::Entity::find_by_id(id).filter(upload::Column::AccountId.eq(account)).one(db).await?;
+    if own.is_none() {
+        return Ok(None);
+    }
+    let rows = upload_file::Entity::find().filter(upload_file::Column::UploadId.eq(id));
+    let rows = rows.order_by_asc(upload_file::Column::Position).all(db).await?;
+    Ok(Some(rows.into_iter().map(|row| (row.name, row.bytes)).collect()))
+}
+
+/// Forgets files that were taken over.
+pub async fn forget(db: &DatabaseConnection, id: &str) -> Result<(), Error> {
+    upload::Entity::delete_by_id(id).exec(db).await?;
+    Ok(())
+}

@@ -1,0 +1,115 @@
+//! The ledger: every change in order, and taking entries back.
+
+use super::{
+    Problem,
+    extract::{Asked, Id, Writer, not_there},
+};
+use crate::{AppState, Error, auth::Program};
+use axum::{Json, extract::State, http::StatusCode};
+use serde::{Deserialize, Serialize};
+use snug_core::{Actor, Command};
+use snug_store::ledger::{self, Filter};
+use utoipa::{IntoParams, ToSchema};
+
+/// Which entries.
+#[derive(Default, Deserialize, IntoParams)]
+#[serde(default, deny_unknown_fields)]
+#[into_params(parameter_in = Query)]
+pub struct LedgerParams {
+    /// Only those before this one, for the next page.
+    #[param(minimum = 1)]
+    before: Option<i64>,
+    /// At most so many, up to 500; 100 when left out.
+    #[param(minimum = 1, maximum = 500)]
+    limit: Option<u64>,
+    /// Only by this author.
+    actor: Option<String>,
+}
+
+/// An entry of the ledger.
+#[derive(Serialize, ToSchema)]
+pub struct LedgerEntry {
+    /// Its number.
+    revision: i64,
+    /// When.
+    at: chrono::DateTime<chrono::Utc>,
+    /// Who, by address.
+    actor: String,
+    /// What was done.
+    title: String,
+    /// The entry that it takes back.
+    undoes: Option<i64>,
+    /// How many records it changed.
+    changes: i32,
+}
+
+impl From<ledger::Entry> for LedgerEntry {
+    fn from(entry: ledger::Entry) -> Self {
+        Self {
+            revision: entry.revision,
+            at: entry.at,
+            actor: entry.actor,
+            title: entry.title,
+            undoes: entry.undoes,
+            changes: entry.changes,
+        }
+    }
+}
+
+fn told(error: snug_store::Error) -> Error {
+    Error::from(error).for_program()
+}
+
+/// Entries, the newest first.
+#[utoipa::path(get, path = "/ledger", tag = "ledger", params(LedgerParams), responses(
+    (status = OK, body = Vec<LedgerEntry>, description = "The entries"),
+    (status = UNAUTHORIZED, body = Problem, content_type = "application/problem+json", description = "No token, or one that is unknown"),
+    (status = BAD_REQUEST, body = Problem, content_type = "application/problem+json", description = "What is asked cannot be read"),
+    (status = UNPROCESSABLE_ENTITY, body = Problem, content_type = "application/problem+json", description = "What is asked cannot be"),
+))]
+pub async fn entries(
+    State(state): State<AppState>,
+    _: Program,
+    Asked(params): Asked<LedgerParams>,
+) -> Result<Json<Vec<LedgerEntry>>, Error> {
+    let limit = params.limit.unwrap_or(100);
+    if !(1..=500).contains(&limit) {
+        return Err(Error::Api(StatusCode::UNPROCESSABLE_ENTITY, "limit: lies between 1 and 500".to_owned()));
+    }
+    // PostgreSQL takes no zero bytes, and nobody's address has one.
+    if params.actor.as_ref().is_some_and(|actor| actor.contains('\0')) {
+        return Ok(Json(Vec::new()));
+    }
+    let filter = Filter { actor: params.actor, before: params.before, limit, ..Filter::default() };
+    let found = ledger::entries(state.keeper.db(), &filter).await.map_err(told)?;
+    Ok(Json(found.into_iter().map(LedgerEntry::from).collect()))
+}
+
+/// Takes an entry back. It is refused where what it changed has been changed again since.
+#[utoipa::path(post, path = "/ledger/{revision}/undo", tag = "ledger", params(("revision" = i64, Path)), responses(
+    (status = OK, body = LedgerEntry, description = "The entry that takes it back"),
+    (status = UNAUTHORIZED, body = Problem, content_type = "application/problem+json", description = "No token, or one that is unknown"),
+    (status = FORBIDDEN, body = Problem, content_type = "application/problem+json", description = "The token or the account may not"),
+    (status = NOT_FOUND, body = Problem, content_type = "application/problem+json", description = "There is no such entry"),
+    (status = CONFLICT, body = Problem, content_type = "application/problem+json", description = "It cannot be taken back as the plan stands"),
+))]
+pub async fn take_back(
+    State(state): State<AppState>,
+    Writer(program): Writer,
+    Id(revision): Id<i64>,
+) -> Result<Json<LedgerEntry>, Error> {
+    let db = state.keeper.db();
+    ledger::entry(db, revision).await.map_err(told)?.ok_or_else(not_there)?;
+    if !ledger::taken_back(db, &[revision]).await.map_err(told)?.is_empty() {
+        return Err(Error::Api(StatusCode::CONFLICT, format!("Entry {revision} has been taken back already.")));
+    }
+    let changes = ledger::changes_of(db, revision).await.map_err(told)?;
+    let command = Command::Undo { revision, changes };
+    let actor = Actor { role: program.account.role, email: &program.account.email };
+    if !actor.may(&state.keeper.plan(), &command) {
+        return Err(Error::Api(StatusCode::FORBIDDEN, "The account of this token may not do that.".to_owned()));
+    }
+    let outcome = state.keeper.submit(&program.account.email, command, state.today()).await.map_err(told)?;
+    let made = ledger::entry(db, outcome.revision).await.map_err(told)?.ok_or_else(not_there)?;
+    Ok(Json(made.into()))
+}

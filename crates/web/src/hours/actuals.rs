@@ -1,0 +1,216 @@
+//! Estimate against actual: the estimate is the rim, what was worked the fill, what is left the lighter fill, overrun the spill.
+
+use crate::{
+    AppState, Error,
+    auth::User,
+    frame::{Frame, Room},
+    words,
+};
+use askama::Template;
+use axum::{
+    extract::{Query, State},
+    response::Html,
+};
+use serde::Deserialize;
+use snug_core::{
+    Plan, ProjectId,
+    actuals::{Actuals, of_person, of_projects, of_task},
+};
+
+/// Which rows.
+#[derive(Default, Deserialize)]
+#[serde(default)]
+pub struct Asked {
+    by: String,
+    project: String,
+    q: String,
+    only: String,
+}
+
+/// Estimate and actual as a picture, in percent of its width.
+pub struct Vessel {
+    /// Worked, up to the estimate.
+    pub done: f64,
+    /// Still to go, up to the estimate.
+    pub left: f64,
+    /// Where the spill begins, and how wide it is.
+    pub spill_from: f64,
+    /// Beyond the estimate.
+    pub spill: f64,
+    /// Where the estimate ends.
+    pub rim: f64,
+}
+
+impl Vessel {
+    /// Draws figures on a scale where `most` minutes are the full width.
+    #[allow(clippy::cast_precision_loss)] // minutes as a share of a width
+    pub fn of(figures: &Actuals, most: i64) -> Self {
+        let width = |minutes: i64| (minutes as f64 * 1_000.0 / most.max(1) as f64).round() / 10.0;
+        let estimate = if figures.estimated { figures.estimate } else { figures.projected() };
+        let done = figures.actual.min(estimate);
+        let left = figures.remaining.min(estimate - done);
+        let spill = (figures.projected() - estimate).max(0);
+        Self {
+            done: width(done),
+            left: width(left),
+            spill_from: width(done + left),
+            spill: width(spill),
+            rim: if figures.estimated { width(estimate) } else { 0.0 },
+        }
+    }
+}
+
+struct Row {
+    name: String,
+    href: String,
+    under: String,
+    vessel: Vessel,
+    says: String,
+    verdict: String,
+    over: bool,
+    figures: [String; 5],
+}
+
+#[derive(Template)]
+#[template(path = "hours/actuals.html")]
+struct ActualsPage {
+    frame: Frame,
+    by: &'static str,
+    q: String,
+    project: String,
+    only_over: bool,
+    projects: Vec<(String, String)>,
+    rows: Vec<Row>,
+    left_out: usize,
+    sum: Option<Row>,
+    tabs: Vec<(&'static str, String)>,
+}
+
+/// As many rows as one reads; a filter finds the others.
+const MOST: usize = 200;
+
+/// The page.
+pub async fn page(
+    State(state): State<AppState>,
+    user: User,
+    Query(asked): Query<Asked>,
+) -> Result<Html<String>, Error> {
+    let plan = state.keeper.plan();
+    let frame = Frame::of(&state, &user, Room::Hours).await?;
+    crate::computed(move || {
+        let by = match asked.by.as_str() {
+            "project" => "project",
+            "person" => "person",
+            _ => "task",
+        };
+        let q = asked.q.trim().to_lowercase();
+        let project = plan.find("project", &asked.project).map(ProjectId);
+        let mut found: Vec<(String, String, String, Actuals)> = match by {
+            "project" => projects(&plan, project),
+            "person" => people(&plan),
+            _ => tasks(&plan, project),
+        };
+        let only_over = asked.only == "over";
+        found.retain(|(name, _, under, figures)| {
+            let fits = name.to_lowercase().contains(&q) || under.to_lowercase().contains(&q);
+            fits && (!only_over || figures.variance().is_some_and(|more| more > 0))
+        });
+        // The largest overrun first, then what went as thought; what has no estimate last.
+        found.sort_by_key(|(name, _, _, figures)| {
+            (figures.variance().is_none(), std::cmp::Reverse(figures.variance()), name.to_lowercase())
+        });
+        let most = found.iter().map(|(_, _, _, f)| f.projected().max(f.estimate)).max().unwrap_or(1);
+        let left_out = found.len().saturating_sub(MOST);
+        let sum = (by == "task" && found.len() > 1).then(|| sum(&found));
+        let rows =
+            found.into_iter().take(MOST).map(|(name, href, under, f)| row(name, href, under, &f, most)).collect();
+        let tab = |kind: &str| {
+            words::address(
+                "/hours/actuals",
+                [("by", kind), ("project", asked.project.as_str()), ("q", asked.q.as_str())],
+            )
+        };
+        let mut projects: Vec<(String, String)> =
+            plan.projects.values().map(|project| (project.code.clone(), project.name.clone())).collect();
+        projects.sort_by_key(|(_, name)| name.to_lowercase());
+        ActualsPage {
+            by,
+            only_over,
+            rows,
+            left_out,
+            sum,
+            tabs: vec![("task", tab("task")), ("project", tab("project")), ("person", tab("person"))],
+            projects,
+            frame,
+            q: asked.q,
+            project: asked.project,
+        }
+        .render()
+    })
+    .await
+}
+
+fn row(name: String, href: String, under: String, figures: &Actuals, most: i64) -> Row {
+    let estimate = if figures.estimated { words::hours(figures.estimate) } else { "–".to_owned() };
+    let thought = if figures.estimated { format!("thought {estimate}") } else { "no estimate".to_owned() };
+    let [worked, left] = [figures.actual, figures.remaining].map(words::hours);
+    Row {
+        vessel: Vessel::of(figures, most),
+        says: format!("{worked} worked · {left} to go · {thought}"),
+        verdict: words::verdict(figures),
+        over: figures.variance().is_some_and(|more| more > 0),
+        figures: [estimate, worked, left, words::hours(figures.projected()), words::verdict(figures)],
+        name,
+        href,
+        under,
+    }
+}
+
+fn sum(found: &[(String, String, String, Actuals)]) -> Row {
+    let mut all = Actuals::default();
+    for (_, _, _, figures) in found {
+        all.estimate += figures.estimate;
+        all.actual += figures.actual;
+        all.remaining += figures.remaining;
+        all.estimated |= figures.estimated;
+    }
+    row("All of these".to_owned(), String::new(), String::new(), &all, all.projected().max(all.estimate))
+}
+
+fn project_name(plan: &Plan, id: ProjectId) -> String {
+    plan.projects.get(&id).map(|project| project.name.clone()).unwrap_or_default()
+}
+
+/// Leaves and parents that stand in no other task of the list, so that nothing is told twice.
+fn tasks(plan: &Plan, project: Option<ProjectId>) -> Vec<(String, String, String, Actuals)> {
+    let inside = |id: ProjectId| project.is_none_or(|wanted| plan.project_line(id).any(|above| above.id == wanted));
+    let tasks = plan.tasks.values().filter(|task| task.parent.is_none() && inside(task.project));
+    tasks
+        .map(|task| {
+            (task.title.clone(), format!("/tasks/{}", task.id), project_name(plan, task.project), of_task(plan, task))
+        })
+        .filter(|(_, _, _, figures)| figures.estimated || figures.actual > 0)
+        .collect()
+}
+
+fn projects(plan: &Plan, project: Option<ProjectId>) -> Vec<(String, String, String, Actuals)> {
+    let all = of_projects(plan);
+    let inside = |id: ProjectId| project.is_none_or(|wanted| plan.project_line(id).any(|above| above.id == wanted));
+    let row = |(id, figures): (Option<ProjectId>, Actuals)| match id.and_then(|id| plan.projects.get(&id)) {
+        Some(project) if inside(project.id) => {
+            let under = project.parent.map(|id| project_name(plan, id)).unwrap_or_default();
+            Some((project.name.clone(), format!("/projects/{}", project.id), under, figures))
+        }
+        None if project.is_none() => Some(("No project".to_owned(), String::new(), String::new(), figures)),
+        _ => None,
+    };
+    all.into_iter().filter_map(row).collect()
+}
+
+fn people(plan: &Plan) -> Vec<(String, String, String, Actuals)> {
+    let row = |entry: &snug_core::plan::Entry| {
+        let person = &entry.person;
+        (person.name.clone(), format!("/people/{}", person.id), person.role.clone(), of_person(plan, person.id))
+    };
+    plan.people.values().map(row).filter(|(_, _, _, f)| f.estimated || f.actual > 0).collect()
+}

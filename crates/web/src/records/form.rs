@@ -1,0 +1,227 @@
+//! Forms of records: what is typed is read like a row of a file, so a form and a file are refused by the same rules in the same words.
+
+use super::{
+    kind::{Column, Input, Kind},
+    list::{choices, input_of},
+};
+use crate::words;
+use snug_core::{
+    Plan,
+    change::Change,
+    import::{Dataset, record},
+};
+use snug_exchange::csv::{add_row, pattern_text, percent_text, read_row, row_of};
+
+/// What was sent, in order.
+pub type Pairs = Vec<(String, String)>;
+
+/// One field of a form.
+pub struct Field {
+    /// The column's name.
+    pub name: String,
+    /// What it is called.
+    pub label: String,
+    /// How it is typed.
+    pub input: &'static str,
+    /// What stands in it.
+    pub value: String,
+    /// What a form says of it.
+    pub hint: String,
+    /// What is wrong with it.
+    pub problem: Option<String>,
+    /// What somebody else has put there meanwhile.
+    pub theirs: Option<String>,
+    /// Value, label, and whether it is chosen.
+    pub choices: Vec<(String, String, bool)>,
+}
+
+/// Rows that belong to a record: later patterns, rates, members.
+pub struct Extra {
+    /// The name under which its columns are sent.
+    pub name: &'static str,
+    /// What it is called.
+    pub title: &'static str,
+    /// What it is for.
+    pub says: &'static str,
+    /// Name, label and input of each column.
+    pub columns: Vec<(&'static str, &'static str, &'static str)>,
+    /// The rows, some blank ones last.
+    pub rows: Vec<Vec<String>>,
+    /// What is wrong with it.
+    pub problem: Option<String>,
+}
+
+/// What is wrong, by column.
+pub type Problems = Vec<(String, String)>;
+
+/// The columns of each extra: its file, and the column that takes the record's own key.
+const EXTRAS: [(&str, &str, &str, &[&str]); 3] = [
+    ("patterns", "patterns.csv", "email", &["from", "pattern"]),
+    ("rates", "rates.csv", "email", &["from", "cost_rate", "bill_rate"]),
+    ("members", "members.csv", "team", &["email", "share_percent"]),
+];
+
+/// The rows of an extra as they were sent, without blank ones.
+fn sent_rows(pairs: &Pairs, name: &str, columns: &[&str]) -> Vec<Vec<String>> {
+    let of = |column: &str| {
+        let key = format!("{name}.{column}");
+        pairs.iter().filter(|(name, _)| *name == key).map(|(_, value)| value.trim().to_owned()).collect::<Vec<_>>()
+    };
+    let columns: Vec<Vec<String>> = columns.iter().map(|column| of(column)).collect();
+    let length = columns.iter().map(Vec::len).max().unwrap_or(0);
+    let row = |at: usize| columns.iter().map(|column| column.get(at).cloned().unwrap_or_default()).collect();
+    (0..length).map(row).filter(|row: &Vec<String>| row.iter().any(|value| !value.is_empty())).collect()
+}
+
+/// The record that a form describes.
+///
+/// # Errors
+/// What is wrong, by column.
+pub fn read(plan: &Plan, kind: &Kind, pairs: &Pairs, id: i32) -> Result<Change, Problems> {
+    let columns = kind.columns(plan);
+    // A line that came with a line break in it was pasted; files would take it for two.
+    let line = |value: &str| value.replace(['\r', '\n'], " ");
+    let sent: Vec<(String, String)> = columns
+        .iter()
+        .map(|column| {
+            let found = pairs.iter().find(|(name, _)| *name == column.name);
+            (column.name.clone(), found.map_or_else(String::new, |(_, value)| line(value)))
+        })
+        .collect();
+    let mut data = read_row(kind.file, sent.iter().map(|(name, value)| (name.as_str(), value.as_str())));
+    add_extras(&mut data, kind, pairs, &sent);
+    let told = data.problems.iter().filter(|problem| problem.file != kind.file);
+    let told: Problems = told
+        .map(|problem| {
+            (problem.file.trim_end_matches(".csv").to_owned(), format!("{}: {}", problem.column, problem.reason))
+        })
+        .collect();
+    if !told.is_empty() {
+        return Err(told);
+    }
+    record(plan, &data, id)
+}
+
+fn add_extras(data: &mut Dataset, kind: &Kind, pairs: &Pairs, sent: &[(String, String)]) {
+    for (name, file, owner, columns) in EXTRAS {
+        let owned = if owner == "email" { kind.subject == "person" } else { kind.subject == "team" };
+        if !owned {
+            continue;
+        }
+        let key = if owner == "email" { "email" } else { "code" };
+        let key = sent.iter().find(|(name, _)| name == key).map_or("", |(_, value)| value);
+        for row in sent_rows(pairs, name, columns) {
+            let cells = columns.iter().copied().zip(row.iter().map(String::as_str));
+            add_row(data, file, std::iter::once((owner, key)).chain(cells));
+        }
+    }
+}
+
+/// The fields of a form that shows a record, or what was sent and what is wrong with it.
+/// What a record is called by comes first.
+pub fn fields(
+    plan: &Plan,
+    kind: &Kind,
+    columns: &[Column],
+    values: &Pairs,
+    problems: &Problems,
+    theirs: &Pairs,
+) -> Vec<Field> {
+    let of = |list: &Pairs, name: &str| list.iter().find(|(known, _)| known == name).map(|(_, value)| value.clone());
+    let field = |column: &Column| {
+        let value = of(values, &column.name).unwrap_or_default();
+        let chosen = |(raw, label): (String, String)| {
+            let on = raw == value;
+            (raw, label, on)
+        };
+        let mut choices: Vec<(String, String, bool)> = choices(plan, column).into_iter().map(chosen).collect();
+        if !choices.is_empty() && !value.is_empty() && !choices.iter().any(|(_, _, on)| *on) {
+            choices.push((value.clone(), value.clone(), true));
+        }
+        Field {
+            label: match column.input {
+                Input::Hours => format!("{} (h)", column.label),
+                _ => column.label.clone(),
+            },
+            input: input_of(column),
+            hint: column.hint.to_owned(),
+            problem: of(problems, &column.name).map(|reason| words::capital(&reason)),
+            theirs: of(theirs, &column.name)
+                .filter(|now| *now != value)
+                .map(|now| if now.is_empty() { "nothing".to_owned() } else { super::value::shown(plan, column, &now) }),
+            choices,
+            name: column.name.clone(),
+            value,
+        }
+    };
+    let (first, rest): (Vec<&Column>, Vec<&Column>) = columns.iter().partition(|column| column.name == kind.title);
+    first.into_iter().chain(rest).map(field).collect()
+}
+
+/// What a record holds, column by column, with its extras in the same form in which they are sent.
+pub fn values(plan: &Plan, record: &Change) -> Pairs {
+    let mut pairs = row_of(plan, record).unwrap_or_default();
+    let mut add = |name: &str, value: String| pairs.push((name.to_owned(), value));
+    match record {
+        Change::Person(edit) => {
+            if let Some(person) = &edit.after {
+                for (from, pattern) in person.patterns.iter().filter_map(|dated| Some((dated.from?, &dated.pattern))) {
+                    add("patterns.from", from.to_string());
+                    add("patterns.pattern", pattern_text(pattern));
+                }
+                for (from, rate) in person.rates.iter().filter_map(|rate| Some((rate.from?, rate))) {
+                    add("rates.from", from.to_string());
+                    add("rates.cost_rate", rate.cost.map(|cost| cost.to_string()).unwrap_or_default());
+                    add("rates.bill_rate", rate.bill.map(|bill| bill.to_string()).unwrap_or_default());
+                }
+            }
+        }
+        Change::Team(edit) => {
+            for (id, share) in edit.after.iter().flat_map(|team| &team.members) {
+                let email = plan.people.get(id).map(|entry| entry.person.email.clone());
+                add("members.email", email.unwrap_or_default());
+                add("members.share_percent", percent_text(*share));
+            }
+        }
+        _ => {}
+    }
+    pairs
+}
+
+/// The extras of a kind with what was sent or stands, and blank rows for more.
+pub fn extras(kind: &Kind, pairs: &Pairs, problems: &Problems) -> Vec<Extra> {
+    let extra = |name: &'static str, title, says, columns: Vec<(&'static str, &'static str, &'static str)>| {
+        let keys: Vec<&str> = columns.iter().map(|(key, _, _)| *key).collect();
+        let mut rows = sent_rows(pairs, name, &keys);
+        rows.extend(std::iter::repeat_n(vec![String::new(); keys.len()], 2));
+        let problem = problems.iter().find(|(column, _)| column == name).map(|(_, reason)| words::capital(reason));
+        Extra { name, title, says, columns, rows, problem }
+    };
+    match kind.subject {
+        "person" => vec![
+            extra(
+                "patterns",
+                "Later patterns",
+                "From a day on, another usual week. Clear a row to take it away.",
+                vec![("from", "From", "date"), ("pattern", "Usual week", "line")],
+            ),
+            extra(
+                "rates",
+                "Later rates",
+                "From a day on, other rates.",
+                vec![
+                    ("from", "From", "date"),
+                    ("cost_rate", "Cost an hour", "number"),
+                    ("bill_rate", "Billed an hour", "number"),
+                ],
+            ),
+        ],
+        "team" => vec![extra(
+            "members",
+            "Members",
+            "Each with the share of their time that they give to this team; empty is all of it.",
+            vec![("email", "Who", "person"), ("share_percent", "Share, %", "number")],
+        )],
+        _ => Vec::new(),
+    }
+}

@@ -1,0 +1,197 @@
+// Lists: the keyboard grid, typing in a cell, more rows as one scrolls, live changes. What is typed is checked by the server; a cell that
+// is refused keeps what was typed and says why.
+import { send, toast, step } from "/assets/frame/app.js";
+import { follow } from "/assets/frame/news.js";
+import "/assets/frame/suggest.js";
+
+const table = document.getElementById("list");
+const body = document.getElementById("rows");
+let editing = null;
+
+if (table) {
+  setTabStop();
+  watchMore();
+  let revision = Number(table.dataset.revision);
+  follow((message) => {
+    const newer = message.kind === "reload" || message.revision > revision;
+    if (message.revision) revision = Math.max(revision, message.revision);
+    if (newer) refresh();
+  });
+}
+
+/** Reads the rows anew, unless somebody is typing in one; then it waits until they are done. */
+let stale = false;
+async function refresh() {
+  if (editing) return void (stale = true);
+  stale = false;
+  const at = position(document.activeElement?.closest?.("td"));
+  const response = await fetch(`${table.dataset.path}/rows${table.dataset.room}`).catch(() => null);
+  if (!response?.ok || editing) return;
+  body.innerHTML = await response.text();
+  watchMore();
+  setTabStop(at && cellAt(...at));
+  if (at) cellAt(...at)?.focus();
+}
+
+// ---------------------------------------------------------------------------------------------------------------- grid
+
+const rowsOf = () => [...body.querySelectorAll("tr[data-id]")];
+const position = (cell) => (cell ? [rowsOf().indexOf(cell.parentElement), [...cell.parentElement.children].indexOf(cell)] : null);
+const cellAt = (row, column) => rowsOf()[row]?.children[column];
+
+function setTabStop(cell = null) {
+  const stop = cell ?? body.querySelector("td[role=gridcell]");
+  body.querySelectorAll('td[tabindex="0"]').forEach((other) => (other.tabIndex = -1));
+  if (stop) stop.tabIndex = 0;
+}
+
+const ways = { ArrowRight: [0, 1], ArrowLeft: [0, -1], ArrowDown: [1, 0], ArrowUp: [-1, 0] };
+body?.addEventListener("keydown", (event) => {
+  if (editing || event.ctrlKey || event.metaKey || event.altKey) return;
+  const cell = event.target.closest("td[role=gridcell]");
+  if (!cell) return;
+  const way = ways[event.key];
+  if (way) {
+    const [row, column] = position(cell);
+    const next = cellAt(row + way[0], column + way[1]);
+    if (!next) return;
+    event.preventDefault();
+    setTabStop(next);
+    next.focus();
+  } else if (event.key === "Enter" || event.key === "F2") {
+    const link = event.key === "Enter" && cell.querySelector("a");
+    event.preventDefault();
+    if (link) link.click();
+    else edit(cell);
+  }
+});
+body?.addEventListener("dblclick", (event) => {
+  const cell = event.target.closest("td[role=gridcell]");
+  if (cell && !event.target.closest("a, input, select")) edit(cell);
+});
+body?.addEventListener("focusin", (event) => {
+  const cell = event.target.closest("td[role=gridcell]");
+  if (cell && !editing) setTabStop(cell);
+});
+
+// --------------------------------------------------------------------------------------------------------------- typing
+
+function edit(cell) {
+  if (editing || cell.getAttribute("aria-readonly") === "true") return;
+  const head = table.querySelector(`th[data-column="${CSS.escape(cell.dataset.column)}"]`);
+  const choices = JSON.parse(head.dataset.choices || "[]");
+  const field = document.createElement(choices.length ? "select" : "input");
+  for (const [value, label] of choices) field.append(new Option(label, value));
+  field.value = cell.dataset.raw;
+  if (field.value !== cell.dataset.raw) field.append(new Option(cell.dataset.raw, cell.dataset.raw, true, true));
+  field.setAttribute("aria-label", `${head.textContent.trim()}, ${cell.parentElement.querySelector(".name")?.textContent ?? ""}`);
+  if (head.dataset.input === "date") field.type = "date";
+  if (head.dataset.input === "number") field.inputMode = "decimal";
+  if (head.dataset.input === "yes") {
+    field.type = "checkbox";
+    field.checked = cell.dataset.raw === "yes";
+    field.value = "yes";
+  }
+  if (["person", "people", "task", "used"].includes(head.dataset.input)) {
+    Object.assign(field.dataset, { suggest: head.dataset.input, kind: table.dataset.kind, column: cell.dataset.column });
+    field.autocomplete = "off";
+  }
+  const kept = [...cell.childNodes];
+  editing = { cell, field, kept };
+  cell.replaceChildren(field);
+  cell.classList.add("is-edited");
+  field.focus();
+  field.select?.();
+  field.addEventListener("keydown", (event) => {
+    if (event.key === "Escape") leave();
+    if (event.key === "Enter") save();
+    if (event.key === "Tab") save();
+    if (["Escape", "Enter"].includes(event.key)) event.preventDefault();
+    event.stopPropagation();
+  });
+  field.addEventListener("change", () => (field.tagName === "SELECT" || field.type === "checkbox") && save());
+  field.addEventListener("blur", () => editing?.field === field && !editing.saving && save());
+}
+
+const typed = ({ field }) => (field.type === "checkbox" ? (field.checked ? "yes" : "") : field.value);
+
+function leave() {
+  const { cell, kept } = editing;
+  editing = null;
+  cell.classList.remove("is-edited");
+  cell.replaceChildren(...kept);
+  cell.focus();
+  if (stale) refresh();
+}
+
+async function save() {
+  const mine = editing;
+  if (!mine || mine.saving) return;
+  if (typed(mine) === mine.cell.dataset.raw) return leave();
+  mine.saving = true;
+  const row = mine.cell.parentElement;
+  const fields = { column: mine.cell.dataset.column, value: typed(mine), seen: row.dataset.seen, room: table.dataset.room };
+  const answer = await send(`${table.dataset.path}/${row.dataset.id}/cell`, fields);
+  mine.saving = false;
+  if (answer.ok) {
+    const at = position(mine.cell);
+    editing = null;
+    row.outerHTML = answer.body.row;
+    const cell = cellAt(...at);
+    setTabStop(cell);
+    if (document.activeElement === document.body) cell?.focus();
+    toast(answer.body.message, answer.body.says, answer.body.undo ? () => step("/undo") : null);
+    if (stale) refresh();
+    return;
+  }
+  mine.field.setAttribute("aria-invalid", "true");
+  const standing = answer.body.standing?.says;
+  const says = standing ? [`It stands so now: ${standing}`, "Yours was not saved. Press Esc to see theirs, then type again."] : [];
+  toast(answer.body.message, says, null, true);
+  if (standing) stale = true;
+  mine.field.focus();
+}
+
+// ------------------------------------------------------------------------------------------------------------ more rows
+
+function watchMore() {
+  const seen = new IntersectionObserver((entries) => {
+    for (const entry of entries) if (entry.isIntersecting) load(entry.target, seen);
+  });
+  body.querySelectorAll("[data-more]").forEach((link) => seen.observe(link));
+}
+
+async function load(link, seen) {
+  seen.unobserve(link);
+  const response = await fetch(link.getAttribute("href")).catch(() => null);
+  if (!response?.ok) return;
+  link.closest("tr").outerHTML = await response.text();
+  watchMore();
+}
+
+body?.addEventListener("click", (event) => {
+  const link = event.target.closest("[data-more]");
+  if (!link) return;
+  event.preventDefault();
+  load(link, { unobserve() {} });
+});
+
+// ----------------------------------------------------------------------------------------------------------------- keys
+
+document.querySelector("[data-filter]")?.addEventListener("change", (event) => {
+  if (event.target.matches("select")) event.currentTarget.requestSubmit();
+});
+
+document.addEventListener("keydown", (event) => {
+  if (event.target.matches("input, select, textarea") || document.querySelector("dialog[open]")) return;
+  if (event.ctrlKey || event.metaKey || event.altKey) return;
+  const act = {
+    c: () => document.querySelector("[data-new]")?.click(),
+    f: () => document.querySelector("[data-filter] input[type=search]").focus(),
+  }[event.key];
+  if (!act) return;
+  event.preventDefault();
+  act();
+});
+
+document.documentElement.dataset.ready = "list";

@@ -1,0 +1,381 @@
+//! Lists of records: chosen columns, sort, filter, grouping; a page of rows at a time.
+
+use super::{
+    kind::{Column, Input, Kind},
+    value::{SortKey, all, shown, sort_key},
+};
+use crate::words;
+use snug_core::{Plan, change::Change};
+use snug_exchange::csv::row_of;
+use std::collections::BTreeSet;
+
+/// Rows a page; more come when one scrolls.
+pub const PAGE: usize = 60;
+
+/// What the address of a list says.
+#[derive(Clone, Debug, Default)]
+pub struct ListQuery {
+    /// Words that a record must hold.
+    pub q: String,
+    /// The column to sort by.
+    pub sort: String,
+    /// From the last to the first.
+    pub descending: bool,
+    /// The column to group by; empty for none.
+    pub group: String,
+    /// The columns shown.
+    pub columns: Vec<String>,
+    /// Values that columns must have.
+    pub facets: Vec<(String, String)>,
+    /// Rows left out at the top.
+    pub offset: usize,
+}
+
+/// What stands for “nothing” in a filter by value.
+pub const NOTHING: &str = "(none)";
+
+impl ListQuery {
+    /// Reads an address; what makes no sense is taken as not said.
+    pub fn read(kind: &Kind, columns: &[Column], pairs: &[(String, String)]) -> Self {
+        let known = |name: &str| columns.iter().any(|column| column.name == name);
+        let mut query = Self::default();
+        for (name, value) in pairs.iter().filter(|(_, value)| !value.is_empty()) {
+            match name.as_str() {
+                "q" => query.q = value.trim().chars().take(100).collect(),
+                "sort" => {
+                    let column = value.strip_prefix('-').unwrap_or(value);
+                    if known(column) {
+                        column.clone_into(&mut query.sort);
+                        query.descending = value.starts_with('-');
+                    }
+                }
+                "group" if known(value) => query.group.clone_from(value),
+                "col" if known(value) && !query.columns.contains(value) => query.columns.push(value.clone()),
+                "offset" => query.offset = value.parse().unwrap_or(0),
+                _ => {
+                    if let Some(column) = name.strip_prefix("is.").filter(|column| known(column)) {
+                        query.facets.push((column.to_owned(), value.clone()));
+                    }
+                }
+            }
+        }
+        if query.columns.is_empty() {
+            query.columns = kind.usual.iter().map(|name| (*name).to_owned()).collect();
+        }
+        query
+    }
+
+    fn pairs(&self, kind: &Kind) -> Vec<(String, String)> {
+        let mut pairs = vec![("q".to_owned(), self.q.clone())];
+        if !self.sort.is_empty() {
+            let mark = if self.descending { "-" } else { "" };
+            pairs.push(("sort".to_owned(), format!("{mark}{}", self.sort)));
+        }
+        pairs.push(("group".to_owned(), self.group.clone()));
+        if self.columns.iter().map(String::as_str).ne(kind.usual.iter().copied()) {
+            pairs.extend(self.columns.iter().map(|name| ("col".to_owned(), name.clone())));
+        }
+        pairs.extend(self.facets.iter().map(|(name, value)| (format!("is.{name}"), value.clone())));
+        pairs
+    }
+
+    /// The address of this list under a path.
+    pub fn href(&self, kind: &Kind, path: &str) -> String {
+        let pairs = self.pairs(kind);
+        words::address(path, pairs.iter().map(|(name, value)| (name.as_str(), value.as_str())))
+    }
+
+    /// The value that a column must have.
+    pub fn facet(&self, column: &str) -> &str {
+        self.facets.iter().find(|(name, _)| name == column).map_or("", |(_, value)| value)
+    }
+
+    /// Whether some records are left out.
+    pub fn is_filtered(&self) -> bool {
+        !self.q.is_empty() || !self.facets.is_empty()
+    }
+}
+
+/// One cell.
+pub struct Cell {
+    /// The column's name.
+    pub column: String,
+    /// The value as it is typed.
+    pub raw: String,
+    /// The value as it is read.
+    pub shown: String,
+    /// Figures stand at the right.
+    pub is_figure: bool,
+    /// Leads to the record's page.
+    pub is_title: bool,
+}
+
+/// One row.
+pub struct Row {
+    /// The record's identity.
+    pub id: i32,
+    /// Its page.
+    pub href: String,
+    /// The record as the page saw it, as JSON.
+    pub seen: String,
+    /// The cells of the columns shown.
+    pub cells: Vec<Cell>,
+}
+
+/// A line of a list: the head of a group, or a row.
+pub enum Line {
+    /// The group's value, the number of its records, and sums of hours.
+    Head(String, usize, Vec<String>),
+    /// A record.
+    Row(Row),
+}
+
+/// A column's head.
+pub struct Head {
+    /// The column.
+    pub column: Column,
+    /// The address that sorts by it.
+    pub href: String,
+    /// `ascending`, `descending`, or `none`.
+    pub sorted: &'static str,
+    /// What an input for its values needs.
+    pub input: &'static str,
+    /// Values and labels to choose from, as JSON.
+    pub choices: String,
+}
+
+/// A filter by the values of a column.
+pub struct Facet {
+    /// The column's name in the address.
+    pub name: String,
+    /// What it is called.
+    pub label: String,
+    /// Value, label, and whether it is chosen.
+    pub values: Vec<(String, String, bool)>,
+}
+
+/// A record with what a list reads of it.
+struct Read {
+    record: Change,
+    cells: Vec<(String, String)>,
+}
+
+impl Read {
+    fn raw(&self, column: &str) -> &str {
+        self.cells.iter().find(|(name, _)| name == column).map_or("", |(_, value)| value)
+    }
+}
+
+/// A list, computed.
+pub struct List {
+    /// How many records there are in all.
+    pub in_all: usize,
+    /// How many are let in by the filter.
+    pub found: usize,
+    /// The lines of this page.
+    pub lines: Vec<Line>,
+    /// The address of the next page.
+    pub more: Option<String>,
+    /// Filters by value.
+    pub facets: Vec<Facet>,
+}
+
+/// Computes the part of a list that is asked for.
+pub fn list(plan: &Plan, kind: &'static Kind, columns: &[Column], query: &ListQuery) -> List {
+    let read = |record: Change| {
+        let cells = row_of(plan, &record).unwrap_or_default();
+        Read { record, cells }
+    };
+    let everything: Vec<Read> = all(plan, kind).into_iter().map(read).collect();
+    let facets = facets(plan, kind, columns, query, &everything);
+    let in_all = everything.len();
+    let words = query.q.to_lowercase();
+    let fits = |read: &Read| {
+        let facet = |(name, value): &(String, String)| {
+            let raw = read.raw(name);
+            if value == NOTHING { raw.is_empty() } else { raw == value }
+        };
+        let text = || {
+            read.cells.iter().any(|(name, raw)| {
+                raw.to_lowercase().contains(&words)
+                    || column(columns, name).is_some_and(|it| shown(plan, it, raw).to_lowercase().contains(&words))
+            })
+        };
+        query.facets.iter().all(facet) && (words.is_empty() || text())
+    };
+    let mut chosen: Vec<Read> = everything.into_iter().filter(fits).collect();
+    let sort = if query.sort.is_empty() { kind.title } else { &query.sort };
+    let key_of = |read: &Read, name: &str| {
+        let Some(column) = column(columns, name) else { return SortKey::Nothing };
+        let raw = read.raw(name);
+        sort_key(column, raw, &shown(plan, column, raw))
+    };
+    let mut keyed: Vec<(SortKey, SortKey, Read)> = chosen
+        .drain(..)
+        .map(|read| {
+            let group = if query.group.is_empty() { SortKey::Nothing } else { key_of(&read, &query.group) };
+            (group, key_of(&read, sort), read)
+        })
+        .collect();
+    keyed.sort_by(|a, b| {
+        let inner = a.1.partial_cmp(&b.1).unwrap_or(std::cmp::Ordering::Equal);
+        // What has no value stands last in either direction.
+        let inner = if query.descending && a.1 != SortKey::Nothing && b.1 != SortKey::Nothing {
+            inner.reverse()
+        } else {
+            inner
+        };
+        let outer = a.0.partial_cmp(&b.0).unwrap_or(std::cmp::Ordering::Equal);
+        outer.then(inner).then_with(|| a.2.record.subject().1.cmp(&b.2.record.subject().1))
+    });
+    let found = keyed.len();
+    let chosen: Vec<Read> = keyed.into_iter().map(|(_, _, read)| read).collect();
+    let more = (found > query.offset + PAGE).then(|| {
+        let offset = (query.offset + PAGE).to_string();
+        let path = query.href(kind, &format!("/{}/rows", kind.path));
+        words::address(&path, [("offset", offset.as_str())])
+    });
+    List { in_all, found, lines: lines(plan, kind, columns, query, &chosen), more, facets }
+}
+
+fn column<'a>(columns: &'a [Column], name: &str) -> Option<&'a Column> {
+    columns.iter().find(|column| column.name == name)
+}
+
+fn lines(plan: &Plan, kind: &'static Kind, columns: &[Column], query: &ListQuery, chosen: &[Read]) -> Vec<Line> {
+    let mut lines = Vec::new();
+    let group_of = |read: &Read| (!query.group.is_empty()).then(|| read.raw(&query.group).to_owned());
+    let page = chosen.iter().enumerate().skip(query.offset).take(PAGE);
+    for (at, read) in page {
+        let group = group_of(read);
+        // A group's head stands above its first row.
+        if group.is_some() && (at == 0 || group_of(&chosen[at - 1]) != group) {
+            let members: Vec<&Read> = chosen[at..].iter().take_while(|other| group_of(other) == group).collect();
+            let raw = group.unwrap_or_default();
+            let label = match column(columns, &query.group) {
+                Some(column) if raw.is_empty() => format!("No {}", column.label.to_lowercase()),
+                Some(column) => shown(plan, column, &raw),
+                None => raw,
+            };
+            lines.push(Line::Head(label, members.len(), sums(columns, query, &members)));
+        }
+        lines.push(Line::Row(row(plan, kind, columns, query, &read.record, &read.cells)));
+    }
+    lines
+}
+
+/// `Estimate 120 h`, for every column of hours that is shown.
+fn sums(columns: &[Column], query: &ListQuery, members: &[&Read]) -> Vec<String> {
+    let hours = query.columns.iter().filter_map(|name| column(columns, name)).filter(|c| c.input == Input::Hours);
+    let sum = |column: &Column| {
+        let hours = |read: &&Read| read.raw(&column.name).parse::<rust_decimal::Decimal>().ok();
+        let sum: rust_decimal::Decimal = members.iter().filter_map(hours).sum();
+        (!sum.is_zero()).then(|| format!("{} {} h", column.label, sum.round_dp(2).normalize()))
+    };
+    hours.filter_map(sum).collect()
+}
+
+/// One row as a list shows it.
+pub fn row(
+    plan: &Plan,
+    kind: &'static Kind,
+    columns: &[Column],
+    query: &ListQuery,
+    record: &Change,
+    cells: &[(String, String)],
+) -> Row {
+    let id = record.subject().1;
+    let shown_columns = query.columns.iter().filter_map(|name| column(columns, name));
+    let cell = |column: &Column| {
+        let raw = cells.iter().find(|(name, _)| *name == column.name).map_or("", |(_, value)| value);
+        let is_title = column.name == kind.title;
+        let read = shown(plan, column, raw);
+        Cell {
+            column: column.name.clone(),
+            raw: raw.to_owned(),
+            shown: if is_title && read.is_empty() { "(no name)".to_owned() } else { read },
+            is_figure: matches!(column.input, Input::Hours | Input::Number),
+            is_title,
+        }
+    };
+    let cells: Vec<Cell> = shown_columns.map(cell).collect();
+    Row { id, href: format!("/{}/{id}", kind.path), seen: serde_json::to_string(record).unwrap_or_default(), cells }
+}
+
+/// The filters by value, each with the values that there are.
+fn facets(plan: &Plan, kind: &Kind, columns: &[Column], query: &ListQuery, everything: &[Read]) -> Vec<Facet> {
+    let own = columns.iter().filter(|it| !it.choices.is_empty() && it.name.starts_with(snug_exchange::csv::OWN));
+    let names = kind.facets.iter().map(|name| (*name).to_owned()).chain(own.map(|column| column.name.clone()));
+    let facet = |name: String| {
+        let column = column(columns, &name)?;
+        let values: BTreeSet<&str> = everything.iter().map(|read| read.raw(&name)).collect();
+        let chosen = query.facet(&name);
+        let mut values: Vec<(String, String, bool)> = values
+            .into_iter()
+            .map(|raw| match raw {
+                "" => (NOTHING.to_owned(), format!("no {}", column.label.to_lowercase()), chosen == NOTHING),
+                raw => (raw.to_owned(), shown(plan, column, raw), chosen == raw),
+            })
+            .collect();
+        values.sort_by_key(|(raw, label, _)| (raw == NOTHING, label.to_lowercase()));
+        // A filter with one value, or with more than one can look through, helps nobody.
+        let useful = (2..=200).contains(&values.len()) || !chosen.is_empty();
+        useful.then(|| Facet { name: format!("is.{name}"), label: column.label.clone(), values })
+    };
+    names.filter_map(facet).collect()
+}
+
+/// The heads of the columns shown.
+pub fn heads(plan: &Plan, kind: &Kind, columns: &[Column], query: &ListQuery) -> Vec<Head> {
+    let head = |name: &String| {
+        let column = column(columns, name)?.clone();
+        let is_sorted = query.sort == *name || query.sort.is_empty() && *name == kind.title;
+        let descending = is_sorted && !query.descending;
+        let next = ListQuery { sort: name.clone(), descending, offset: 0, ..query.clone() };
+        Some(Head {
+            href: next.href(kind, &format!("/{}", kind.path)),
+            sorted: match (is_sorted, query.descending) {
+                (false, _) => "none",
+                (true, false) => "ascending",
+                (true, true) => "descending",
+            },
+            input: input_of(&column),
+            choices: serde_json::to_string(&choices(plan, &column)).unwrap_or_default(),
+            column,
+        })
+    };
+    query.columns.iter().filter_map(head).collect()
+}
+
+/// The word for how a value is typed, for templates and scripts.
+pub fn input_of(column: &Column) -> &'static str {
+    match column.input {
+        Input::Line => "line",
+        Input::Number | Input::Hours => "number",
+        Input::Date => "date",
+        Input::Yes => "yes",
+        Input::Words => "words",
+        Input::Choice(_) | Input::Team | Input::Project => "choice",
+        Input::Used => "used",
+        Input::Person => "person",
+        Input::People => "people",
+        Input::Task => "task",
+    }
+}
+
+/// The values of a column that one chooses from, each with its label; empty where one types.
+pub fn choices(plan: &Plan, column: &Column) -> Vec<(String, String)> {
+    let mut found: Vec<(String, String)> = match column.input {
+        Input::Choice(closed) => {
+            let own = closed == super::kind::Closed::Own;
+            let listed = column.choices.iter().map(|choice| (choice.clone(), choice.clone()));
+            return own.then(|| (String::new(), "–".to_owned())).into_iter().chain(listed).collect();
+        }
+        Input::Team => plan.teams.values().map(|team| (team.code.clone(), team.name.clone())).collect(),
+        Input::Project => plan.projects.values().map(|it| (it.code.clone(), it.name.clone())).collect(),
+        _ => return Vec::new(),
+    };
+    found.sort_by_key(|(_, label)| label.to_lowercase());
+    found.insert(0, (String::new(), "–".to_owned()));
+    found
+}

@@ -1,0 +1,328 @@
+//! Lists and forms of people, teams, projects, tasks and what else the plan is made of.
+
+mod form;
+mod kind;
+mod list;
+mod page;
+mod suggest;
+mod value;
+
+pub use form::Pairs;
+pub use kind::Kind;
+pub use value::{record, shown};
+
+use crate::{AppState, Error, answer, auth::User};
+use axum::{
+    Form, Json, Router,
+    extract::{FromRequestParts, OriginalUri, Path, State},
+    http::{HeaderMap, StatusCode, request::Parts},
+    response::{Html, IntoResponse, Redirect, Response},
+    routing::{get, post},
+};
+use form::Problems;
+use kind::KINDS;
+use serde_json::json;
+use snug_core::{
+    Command, Plan, TextId,
+    change::{Change, Edit},
+    text::{Text, TextOn, TextSlot},
+};
+use snug_exchange::csv::row_of;
+use snug_store::texts;
+
+/// The routes of every kind.
+pub fn routes() -> Router<AppState> {
+    let mut router = Router::new().route("/suggest", get(suggest::suggest));
+    for Kind { path, .. } in &KINDS {
+        router = router
+            .route(&format!("/{path}"), get(page::list).post(create))
+            .route(&format!("/{path}/rows"), get(page::rows))
+            .route(&format!("/{path}/new"), get(page::fresh))
+            .route(&format!("/{path}/{{id}}"), get(page::one).post(change))
+            .route(&format!("/{path}/{{id}}/cell"), post(cell))
+            .route(&format!("/{path}/{{id}}/remove"), post(remove))
+            .route(&format!("/{path}/{{id}}/description"), post(describe))
+            .route(&format!("/{path}/{{id}}/comments"), post(comment));
+    }
+    router
+}
+
+/// The kind whose pages a request is about, by the first part of its path.
+struct Listed(&'static Kind);
+
+impl FromRequestParts<AppState> for Listed {
+    type Rejection = Error;
+
+    async fn from_request_parts(parts: &mut Parts, _: &AppState) -> Result<Self, Error> {
+        let path = parts.extensions.get::<OriginalUri>().map_or(parts.uri.path(), |uri| uri.0.path());
+        let first = path.trim_start_matches('/').split('/').next().unwrap_or_default();
+        Kind::at(first).map(Self).ok_or(Error::NotFound)
+    }
+}
+
+/// Wraps the new value of a record as the change that its author means.
+pub fn altered(seen: Change, to: Change) -> Option<Change> {
+    macro_rules! alter {
+        ($($kind:ident),*) => {
+            match (seen, to) {
+                $((Change::$kind(seen), Change::$kind(to)) => {
+                    Some(Change::$kind(Edit { before: seen.after, after: to.after }))
+                })*
+                _ => None,
+            }
+        };
+    }
+    alter!(Person, Team, Project, Task, Milestone, Field, Absence, Holiday, Booking, TimeEntry)
+}
+
+fn field_of(pairs: &Pairs, name: &str) -> String {
+    pairs.iter().find(|(known, _)| known == name).map(|(_, value)| value.clone()).unwrap_or_default()
+}
+
+/// The record as the page saw it.
+fn seen_in(pairs: &Pairs) -> Result<Change, Error> {
+    serde_json::from_str(&field_of(pairs, "seen"))
+        .map_err(|_| Error::BadRequest("The page does not say which record is meant.".to_owned()))
+}
+
+async fn create(
+    State(state): State<AppState>,
+    user: User,
+    Listed(kind): Listed,
+    headers: HeaderMap,
+    Form(pairs): Form<Pairs>,
+) -> Result<Response, Error> {
+    let plan = state.keeper.plan();
+    let made = match form::read(&plan, kind, &pairs, 0) {
+        Ok(made) => made,
+        Err(problems) => return page::again(&state, &user, kind, None, pairs, problems, Vec::new()).await,
+    };
+    match answer::carry_out(&state, &user, Command::Edit { changes: vec![made] }).await {
+        Ok(outcome) => {
+            let title = outcome.changes.first().map(Change::says).unwrap_or_default();
+            if answer::is_script(&headers) {
+                return Ok(Json(answer::done(&state, &user, title, &outcome).await?).into_response());
+            }
+            let id = outcome.changes.first().map_or(0, |change| change.subject().1);
+            let next = if field_of(&pairs, "then") == "another" {
+                format!("/{}/new", kind.path)
+            } else {
+                format!("/{}/{id}", kind.path)
+            };
+            answer::back_to(&user, &next, title, &outcome).await
+        }
+        Err(error) => refused_form(&state, &user, kind, None, pairs, error).await,
+    }
+}
+
+async fn change(
+    State(state): State<AppState>,
+    user: User,
+    Listed(kind): Listed,
+    Path(id): Path<i32>,
+    Form(pairs): Form<Pairs>,
+) -> Result<Response, Error> {
+    let plan = state.keeper.plan();
+    let seen = seen_in(&pairs)?;
+    if seen.subject() != (kind.subject, id) {
+        return Err(Error::BadRequest("The page does not say which record is meant.".to_owned()));
+    }
+    let to = match form::read(&plan, kind, &pairs, id) {
+        Ok(to) => to,
+        Err(problems) => return page::again(&state, &user, kind, Some(id), pairs, problems, Vec::new()).await,
+    };
+    let changes = altered(seen, to).into_iter().collect();
+    match answer::carry_out(&state, &user, Command::Edit { changes }).await {
+        Ok(outcome) => {
+            let title = outcome.changes.first().map(Change::says).unwrap_or_default();
+            answer::back_to(&user, &format!("/{}/{id}", kind.path), title, &outcome).await
+        }
+        Err(error) => refused_form(&state, &user, kind, Some(id), pairs, error).await,
+    }
+}
+
+/// Shows a form again with what was typed: a refused field says why, and where somebody was quicker each field that differs says
+/// what stands there now; what is sent next takes that into account.
+async fn refused_form(
+    state: &AppState,
+    user: &User,
+    kind: &'static Kind,
+    id: Option<i32>,
+    mut pairs: Pairs,
+    error: Error,
+) -> Result<Response, Error> {
+    let Error::Store(snug_store::Error::Refused(refusal)) = error else { return Err(error) };
+    let mut theirs = Vec::new();
+    if let Some(standing) = &refusal.standing {
+        theirs = row_of(&state.keeper.plan(), standing).unwrap_or_default();
+        let seen = serde_json::to_string(standing).unwrap_or_default();
+        pairs.retain(|(name, _)| name != "seen");
+        pairs.push(("seen".to_owned(), seen));
+    }
+    let problems: Problems = vec![(refusal.field.to_owned(), refusal.message)];
+    page::again(state, user, kind, id, pairs, problems, theirs).await
+}
+
+/// Changes one cell of a list.
+async fn cell(
+    State(state): State<AppState>,
+    user: User,
+    Listed(kind): Listed,
+    Path(id): Path<i32>,
+    Form(pairs): Form<Pairs>,
+) -> Result<Response, Error> {
+    let plan = state.keeper.plan();
+    match change_cell(&state, &user, kind, id, &pairs, &plan).await {
+        Ok(response) => Ok(response),
+        Err(error) => Ok(answer::refused(error, &plan)),
+    }
+}
+
+async fn change_cell(
+    state: &AppState,
+    user: &User,
+    kind: &'static Kind,
+    id: i32,
+    pairs: &Pairs,
+    plan: &Plan,
+) -> Result<Response, Error> {
+    let seen = seen_in(pairs)?;
+    let column = field_of(pairs, "column");
+    if seen.subject() != (kind.subject, id) || !kind.columns(plan).iter().any(|known| known.name == column) {
+        return Err(Error::BadRequest("The page does not say which cell is meant.".to_owned()));
+    }
+    let mut values = form::values(plan, &seen);
+    let value = field_of(pairs, "value");
+    match values.iter_mut().find(|(name, _)| *name == column) {
+        Some((_, stands)) => *stands = value,
+        None => values.push((column.clone(), value)),
+    }
+    let to = form::read(plan, kind, &values, id).map_err(|problems| {
+        let (field, message) = problems.into_iter().next().unwrap_or_default();
+        let message = if field == column { message } else { format!("{field}: {message}") };
+        Error::from(snug_core::Refusal::value("value", crate::words::capital(&message)))
+    })?;
+    let outcome =
+        answer::carry_out(state, user, Command::Edit { changes: altered(seen, to).into_iter().collect() }).await?;
+    let title = outcome.changes.first().map(Change::says).unwrap_or_default();
+    let mut done = answer::done(state, user, title, &outcome).await?;
+    done["row"] = json!(page::row_html(&outcome.after, user, kind, id, &field_of(pairs, "room"))?);
+    Ok(Json(done).into_response())
+}
+
+async fn remove(
+    State(state): State<AppState>,
+    user: User,
+    Listed(kind): Listed,
+    Path(id): Path<i32>,
+    Form(pairs): Form<Pairs>,
+) -> Result<Response, Error> {
+    let seen = seen_in(&pairs)?;
+    if seen.subject() != (kind.subject, id) {
+        return Err(Error::BadRequest("The page does not say which record is meant.".to_owned()));
+    }
+    let command = Command::Edit { changes: vec![seen.inverse()] };
+    match answer::carry_out(&state, &user, command).await {
+        Ok(outcome) => {
+            let title = outcome.changes.first().map(Change::says).unwrap_or_default();
+            answer::back_to(&user, &format!("/{}", kind.path), title, &outcome).await
+        }
+        Err(Error::Store(snug_store::Error::Refused(refusal))) => {
+            let plan = state.keeper.plan();
+            let Some(record) = record(&plan, kind, id) else { return Err(Error::from(refusal)) };
+            let values = form::values(&plan, &record);
+            let problems = vec![(String::new(), refusal.message)];
+            page::again(&state, &user, kind, Some(id), values, problems, Vec::new()).await
+        }
+        Err(error) => Err(error),
+    }
+}
+
+fn text_on(kind: &Kind) -> Result<TextOn, Error> {
+    kind.subject.parse().map_err(|_| Error::NotFound)
+}
+
+/// Writes the description of a record; the text that its author saw comes along.
+async fn describe(
+    State(state): State<AppState>,
+    user: User,
+    Listed(kind): Listed,
+    Path(id): Path<i32>,
+    Form(pairs): Form<Pairs>,
+) -> Result<Response, Error> {
+    let on = text_on(kind)?;
+    let body = field_of(&pairs, "body").replace("\r\n", "\n");
+    let before: Option<Text> = match field_of(&pairs, "seen_text").as_str() {
+        "" => None,
+        text => Some(serde_json::from_str(text).map_err(|_| Error::BadRequest("The text is not known.".to_owned()))?),
+    };
+    if before.as_ref().is_some_and(|text| (text.on, text.subject, text.slot) != (on, id, TextSlot::Description)) {
+        return Err(Error::BadRequest("The text is not known.".to_owned()));
+    }
+    if record(&state.keeper.plan(), kind, id).is_none() {
+        return Err(Error::NotFound);
+    }
+    // Somebody else may have written the first description meanwhile; then theirs is what must have been seen.
+    let first = before.is_none()
+        && texts::of(state.keeper.db(), on, id).await?.iter().any(|text| text.slot == TextSlot::Description);
+    if first {
+        let message =
+            "Somebody else has written a description since you opened this. Yours was not saved; it stands below.";
+        return page::with_text(&state, &user, kind, id, body, message.to_owned()).await;
+    }
+    let after = Text {
+        id: before.as_ref().map_or(TextId(0), |text| text.id),
+        on,
+        subject: id,
+        slot: TextSlot::Description,
+        author: user.account.email.clone(),
+        day: state.today(),
+        body: body.clone(),
+    };
+    let same = before.as_ref().is_some_and(|text| text.body == body) || before.is_none() && body.trim().is_empty();
+    let changes = if same { Vec::new() } else { vec![Change::Text(Edit { before, after: Some(after) })] };
+    match answer::carry_out(&state, &user, Command::Edit { changes }).await {
+        Ok(outcome) => {
+            answer::back_to(&user, &format!("/{}/{id}", kind.path), "Description written".to_owned(), &outcome).await
+        }
+        Err(Error::Store(snug_store::Error::Refused(refusal))) => {
+            page::with_text(&state, &user, kind, id, body, refusal.message).await
+        }
+        Err(error) => Err(error),
+    }
+}
+
+async fn comment(
+    State(state): State<AppState>,
+    user: User,
+    Listed(kind): Listed,
+    Path(id): Path<i32>,
+    Form(pairs): Form<Pairs>,
+) -> Result<Response, Error> {
+    let on = text_on(kind)?;
+    if record(&state.keeper.plan(), kind, id).is_none() {
+        return Err(Error::NotFound);
+    }
+    let here = format!("/{}/{id}", kind.path);
+    let body = field_of(&pairs, "body").replace("\r\n", "\n");
+    if body.trim().is_empty() {
+        return Ok(Redirect::to(&format!("{here}#comments")).into_response());
+    }
+    let text = Text {
+        id: TextId(0),
+        on,
+        subject: id,
+        slot: TextSlot::Comment,
+        author: user.account.email.clone(),
+        day: state.today(),
+        body,
+    };
+    let command = Command::Edit { changes: vec![Change::Text(Edit::new(text))] };
+    let outcome = answer::carry_out(&state, &user, command).await?;
+    answer::back_to(&user, &format!("{here}#comments"), "Comment added".to_owned(), &outcome).await
+}
+
+/// A page that was refused is answered with this status, so that scripts and tests see it.
+fn refused_page(html: String) -> Response {
+    (StatusCode::UNPROCESSABLE_ENTITY, Html(html)).into_response()
+}

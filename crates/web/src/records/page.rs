@@ -1,0 +1,449 @@
+//! The pages of lists and records.
+
+use super::{
+    Listed,
+    form::{self, Extra, Field, Pairs, Problems},
+    kind::{Column, Kind},
+    list::{self, Facet, Head, Line, ListQuery, Row},
+    refused_page,
+    value::record,
+};
+use crate::{AppState, Error, auth::User, frame::Frame, markdown, words};
+use askama::Template;
+use axum::{
+    extract::{Path, Query, State},
+    response::{Html, IntoResponse as _, Response},
+};
+use snug_core::{
+    Command, Plan, ProjectId, TaskId,
+    actuals::{self, Actuals},
+    change::Change,
+    text::{Text, TextSlot},
+};
+use snug_exchange::csv::row_of;
+use snug_store::{ledger, texts};
+
+#[derive(Template)]
+#[template(path = "records/list.html")]
+struct ListPage {
+    frame: Frame,
+    kind: &'static Kind,
+    query: ListQuery,
+    columns: Vec<Column>,
+    heads: Vec<Head>,
+    lines: Vec<Line>,
+    more: Option<String>,
+    facets: Vec<Facet>,
+    in_all: usize,
+    found: usize,
+    clear: String,
+    room: String,
+    may_change: bool,
+}
+
+impl ListPage {
+    fn shows(&self, column: &Column) -> bool {
+        self.query.columns.contains(&column.name)
+    }
+
+    fn can_group(&self, column: &Column) -> bool {
+        self.kind.facets.contains(&column.name.as_str()) || !column.choices.is_empty() || column.name == "assignees"
+    }
+}
+
+#[derive(Template)]
+#[template(path = "records/rows.html")]
+struct RowsPart {
+    lines: Vec<Line>,
+    more: Option<String>,
+    columns: usize,
+    may_change: bool,
+}
+
+#[derive(Template)]
+#[template(path = "records/row.html")]
+struct RowPart {
+    row: Row,
+    may_change: bool,
+}
+
+/// Whether somebody may change records of a kind at all; the rules say which.
+fn may_change(plan: &Plan, user: &User, kind: &Kind) -> bool {
+    let sample = super::value::all(plan, kind).into_iter().next();
+    let least = if matches!(kind.subject, "task" | "milestone" | "absence") { "lead" } else { "manager" };
+    let usual = least.parse().is_ok_and(|least: snug_core::Role| user.account.role >= least);
+    usual || sample.is_some_and(|sample| user.check(plan, &Command::Edit { changes: vec![sample] }).is_ok())
+}
+
+/// A list.
+pub async fn list(
+    State(state): State<AppState>,
+    user: User,
+    Listed(kind): Listed,
+    Query(pairs): Query<Pairs>,
+) -> Result<Html<String>, Error> {
+    let plan = state.keeper.plan();
+    let frame = Frame::of(&state, &user, kind.room).await?;
+    let columns = kind.columns(&plan);
+    let query = ListQuery { offset: 0, ..ListQuery::read(kind, &columns, &pairs) };
+    let html = crate::computed(move || {
+        let found = list::list(&plan, kind, &columns, &query);
+        let page = ListPage {
+            heads: list::heads(&plan, kind, &columns, &query),
+            lines: found.lines,
+            more: found.more,
+            facets: found.facets,
+            in_all: found.in_all,
+            found: found.found,
+            clear: ListQuery { q: String::new(), facets: Vec::new(), ..query.clone() }
+                .href(kind, &format!("/{}", kind.path)),
+            room: query.href(kind, ""),
+            may_change: may_change(&plan, &user, kind),
+            frame,
+            kind,
+            query,
+            columns,
+        };
+        page.render()
+    });
+    html.await
+}
+
+/// More rows of a list, or the first ones anew.
+pub async fn rows(
+    State(state): State<AppState>,
+    user: User,
+    Listed(kind): Listed,
+    Query(pairs): Query<Pairs>,
+) -> Result<Html<String>, Error> {
+    let plan = state.keeper.plan();
+    crate::computed(move || {
+        let columns = kind.columns(&plan);
+        let query = ListQuery::read(kind, &columns, &pairs);
+        let found = list::list(&plan, kind, &columns, &query);
+        let may_change = may_change(&plan, &user, kind);
+        RowsPart { lines: found.lines, more: found.more, columns: query.columns.len(), may_change }.render()
+    })
+    .await
+}
+
+/// One row as the list with the address `room` shows it.
+pub fn row_html(plan: &Plan, user: &User, kind: &'static Kind, id: i32, room: &str) -> Result<String, Error> {
+    let Some(record) = record(plan, kind, id) else { return Ok(String::new()) };
+    let pairs: Pairs = serde_urlencoded::from_str(room.trim_start_matches('?')).unwrap_or_default();
+    let columns = kind.columns(plan);
+    let query = ListQuery::read(kind, &columns, &pairs);
+    let cells = row_of(plan, &record).unwrap_or_default();
+    let row = list::row(plan, kind, &columns, &query, &record, &cells);
+    Ok(RowPart { row, may_change: may_change(plan, user, kind) }.render()?)
+}
+
+/// A comment as it is read.
+struct Remark {
+    author: String,
+    day: String,
+    html: String,
+}
+
+/// An entry of the ledger on a record's page.
+struct Past {
+    title: String,
+    who: String,
+    at: String,
+    revision: i64,
+}
+
+#[derive(Template)]
+#[template(path = "records/record.html")]
+struct RecordPage {
+    frame: Frame,
+    kind: &'static Kind,
+    id: Option<i32>,
+    title: String,
+    seen: String,
+    fields: Vec<Field>,
+    extras: Vec<Extra>,
+    problem: Option<String>,
+    may_change: bool,
+    figures: Option<FiguresView>,
+    links: Vec<(String, String)>,
+    description: String,
+    description_html: String,
+    description_problem: Option<String>,
+    seen_text: String,
+    may_describe: bool,
+    remarks: Vec<Remark>,
+    past: Vec<Past>,
+}
+
+/// Estimate and actual on a record's page.
+pub struct FiguresView {
+    /// What was thought, worked, is left, and comes out.
+    pub estimate: String,
+    /// Logged.
+    pub actual: String,
+    /// Still needed.
+    pub remaining: String,
+    /// Actual and remaining.
+    pub projected: String,
+    /// How far off the estimate was, in words.
+    pub verdict: String,
+}
+
+impl FiguresView {
+    /// The figures in words.
+    pub fn of(figures: &Actuals) -> Self {
+        Self {
+            estimate: if figures.estimated { words::hours(figures.estimate) } else { "none".to_owned() },
+            actual: words::hours(figures.actual),
+            remaining: words::hours(figures.remaining),
+            projected: words::hours(figures.projected()),
+            verdict: words::verdict(figures),
+        }
+    }
+}
+
+/// The form of a new record; what the address says is filled in.
+pub async fn fresh(
+    State(state): State<AppState>,
+    user: User,
+    Listed(kind): Listed,
+    Query(pairs): Query<Pairs>,
+) -> Result<Html<String>, Error> {
+    let page = record_page(&state, &user, kind, None, &defaults(kind, pairs), &Vec::new(), &Vec::new()).await?;
+    Ok(Html(page.render()?))
+}
+
+/// What a new record has before anybody types.
+fn defaults(kind: &Kind, mut pairs: Pairs) -> Pairs {
+    let usual: &[(&str, &str)] = match kind.subject {
+        "person" => &[("kind", "person"), ("pattern", "8 8 8 8 8 0 0")],
+        "project" => &[("status", "active")],
+        "task" => &[("contour", "flat"), ("priority", "normal"), ("stage", "to do")],
+        "holiday" => &[("fraction", "1")],
+        "field" => &[("of", "task"), ("kind", "number")],
+        _ => &[],
+    };
+    for (name, value) in usual {
+        if !pairs.iter().any(|(known, _)| known == name) {
+            pairs.push(((*name).to_owned(), (*value).to_owned()));
+        }
+    }
+    pairs
+}
+
+/// The page of a record.
+pub async fn one(
+    State(state): State<AppState>,
+    user: User,
+    Listed(kind): Listed,
+    Path(id): Path<i32>,
+) -> Result<Html<String>, Error> {
+    let plan = state.keeper.plan();
+    let record = record(&plan, kind, id).ok_or(Error::NotFound)?;
+    let values = form::values(&plan, &record);
+    let page = record_page(&state, &user, kind, Some(id), &values, &Vec::new(), &Vec::new()).await?;
+    Ok(Html(page.render()?))
+}
+
+/// The page again with what was typed and what is wrong with it.
+pub async fn again(
+    state: &AppState,
+    user: &User,
+    kind: &'static Kind,
+    id: Option<i32>,
+    pairs: Pairs,
+    problems: Problems,
+    theirs: Pairs,
+) -> Result<Response, Error> {
+    let page = record_page(state, user, kind, id, &pairs, &problems, &theirs).await?;
+    Ok(refused_page(page.render()?))
+}
+
+/// The page again with a description that was not saved.
+pub async fn with_text(
+    state: &AppState,
+    user: &User,
+    kind: &'static Kind,
+    id: i32,
+    body: String,
+    problem: String,
+) -> Result<Response, Error> {
+    let plan = state.keeper.plan();
+    let record = record(&plan, kind, id).ok_or(Error::NotFound)?;
+    let values = form::values(&plan, &record);
+    let mut page = record_page(state, user, kind, Some(id), &values, &Vec::new(), &Vec::new()).await?;
+    page.description = body;
+    page.description_problem = Some(problem);
+    Ok(refused_page(page.render()?).into_response())
+}
+
+async fn record_page(
+    state: &AppState,
+    user: &User,
+    kind: &'static Kind,
+    id: Option<i32>,
+    values: &Pairs,
+    problems: &Problems,
+    theirs: &Pairs,
+) -> Result<RecordPage, Error> {
+    /// Entries of the past that a page shows; the activity page has the rest.
+    const PAST: u64 = 12;
+    let plan = state.keeper.plan();
+    let columns = kind.columns(&plan);
+    let standing = id.and_then(|id| record(&plan, kind, id));
+    let sent = values.iter().find(|(name, _)| name == "seen").map(|(_, value)| value.clone());
+    let seen = sent.or_else(|| standing.as_ref().and_then(|record| serde_json::to_string(record).ok()));
+    let known = |column: &str| {
+        columns.iter().any(|known| known.name == column) || matches!(column, "patterns" | "rates" | "members")
+    };
+    // What is about no field of the form, or about several, stands above it.
+    let problem = problems.iter().find(|(column, _)| !known(column)).map(|(_, reason)| words::capital(reason));
+    let written = match (id, kind.has_text()) {
+        (Some(id), true) => texts::of(state.keeper.db(), super::text_on(kind)?, id).await?,
+        _ => Vec::new(),
+    };
+    let description = written.iter().find(|text| text.slot == TextSlot::Description);
+    let filter = ledger::Filter {
+        subject: id.map(|id| (kind.subject.to_owned(), Some(id))),
+        limit: PAST,
+        ..ledger::Filter::default()
+    };
+    let past = if id.is_some() { ledger::entries(state.keeper.db(), &filter).await? } else { Vec::new() };
+    let order = plan.settings.date_order;
+    let name_of =
+        |email: &str| plan.person_by_email(email).map_or_else(|| email.to_owned(), |entry| entry.person.name.clone());
+    let remark = |text: &Text| Remark {
+        author: name_of(&text.author),
+        day: words::date(text.day, order),
+        html: markdown::html(&text.body),
+    };
+    let zone = state.zone();
+    let sample = standing.clone().map(|record| Command::Edit { changes: vec![record] });
+    Ok(RecordPage {
+        frame: Frame::of(state, user, kind.room).await?,
+        title: match &standing {
+            None => kind.new_title(),
+            Some(record) => title(&plan, kind, record),
+        },
+        seen: seen.unwrap_or_default(),
+        fields: form::fields(&plan, kind, &columns, values, problems, theirs),
+        extras: form::extras(kind, values, problems),
+        problem,
+        may_change: match &sample {
+            Some(command) => user.check(&plan, command).is_ok(),
+            None => may_change(&plan, user, kind),
+        },
+        figures: standing.as_ref().and_then(|record| figures(&plan, record)),
+        links: standing.as_ref().map(|record| links(&plan, record)).unwrap_or_default(),
+        description: description.map(|text| text.body.clone()).unwrap_or_default(),
+        description_html: description.map(|text| markdown::html(&text.body)).unwrap_or_default(),
+        description_problem: None,
+        seen_text: description.and_then(|text| serde_json::to_string(text).ok()).unwrap_or_default(),
+        may_describe: user.books(),
+        remarks: written.iter().filter(|text| text.slot == TextSlot::Comment).map(remark).collect(),
+        past: past
+            .into_iter()
+            .map(|entry| Past {
+                title: entry.title,
+                who: name_of(&entry.actor),
+                at: words::moment(entry.at, zone, order),
+                revision: entry.revision,
+            })
+            .collect(),
+        kind,
+        id,
+    })
+}
+
+/// What a record is called on its page.
+fn title(plan: &Plan, kind: &Kind, record: &Change) -> String {
+    let columns = kind.columns(plan);
+    let cells = row_of(plan, record).unwrap_or_default();
+    let value = cells.iter().find(|(name, _)| name == kind.title).map_or("", |(_, value)| value);
+    let column = columns.iter().find(|column| column.name == kind.title);
+    column.map_or_else(|| record.name(), |column| super::value::shown(plan, column, value))
+}
+
+fn figures(plan: &Plan, record: &Change) -> Option<FiguresView> {
+    let figures = match record {
+        Change::Task(edit) => actuals::of_task(plan, edit.after.as_ref()?),
+        Change::Project(edit) => actuals::of_projects(plan).remove(&Some(edit.after.as_ref()?.id)).unwrap_or_default(),
+        Change::Person(edit) => actuals::of_person(plan, edit.after.as_ref()?.id),
+        _ => return None,
+    };
+    Some(FiguresView::of(&figures))
+}
+
+/// Where else a record is seen.
+fn links(plan: &Plan, record: &Change) -> Vec<(String, String)> {
+    let go = |path: &str, pairs: &[(&str, &str)], label: &str| {
+        (words::address(path, pairs.iter().copied()), label.to_owned())
+    };
+    match record {
+        Change::Person(edit) => edit
+            .after
+            .iter()
+            .flat_map(|person| {
+                vec![
+                    go("/fit", &[("q", &person.name)], "Their row in Fit"),
+                    go("/time-off", &[("q", &person.name)], "Their time off"),
+                    go("/tasks", &[("q", &person.name)], "Their tasks"),
+                    go("/hours", &[("person", &person.id.to_string())], "Their week sheet"),
+                ]
+            })
+            .collect(),
+        Change::Team(edit) => edit
+            .after
+            .iter()
+            .map(|team| go("/fit", &[("team", &team.code), ("group", "team")], "Its people in Fit"))
+            .collect(),
+        Change::Project(edit) => edit
+            .after
+            .iter()
+            .flat_map(|project| {
+                let mut links = vec![
+                    go("/tasks", &[("is.project", &project.code)], "Its tasks"),
+                    go("/tasks/new", &[("project", &project.code)], "A new task in it"),
+                    go("/hours/actuals", &[("project", &project.code)], "Estimate and actual"),
+                ];
+                let depth = plan.project_line(project.id).count().saturating_sub(1);
+                if !plan.settings.levels.is_empty() {
+                    let inside = plan.projects.values().filter(|inner| inner.parent == Some(project.id)).count();
+                    let level = plan.settings.level(depth);
+                    links.push(go(
+                        "/projects",
+                        &[("is.parent", &project.code)],
+                        &format!("This {level} holds {inside}"),
+                    ));
+                }
+                links
+            })
+            .collect(),
+        Change::Task(edit) => edit
+            .after
+            .iter()
+            .flat_map(|task| {
+                let mut links = vec![go(
+                    "/tasks/new",
+                    &[("project", &code(plan, task.project)), ("parent", &task.reference)],
+                    "A task inside it",
+                )];
+                if let Some(parent) = task.parent.and_then(|id: TaskId| plan.tasks.get(&id)) {
+                    links.push((format!("/tasks/{}", parent.id), format!("Inside “{}”", parent.title)));
+                }
+                for child in plan.children.get(&task.id).into_iter().flat_map(|inner| inner.iter()) {
+                    if let Some(child) = plan.tasks.get(child) {
+                        links.push((format!("/tasks/{}", child.id), format!("Holds “{}”", child.title)));
+                    }
+                }
+                links
+            })
+            .collect(),
+        _ => Vec::new(),
+    }
+}
+
+fn code(plan: &Plan, id: ProjectId) -> String {
+    plan.projects.get(&id).map(|project| project.code.clone()).unwrap_or_default()
+}

@@ -1,0 +1,64 @@
+//! What a field offers while one types: people, tasks, words that are used already.
+
+use super::{kind::Kind, value::all};
+use crate::{AppState, auth::User};
+use axum::{
+    Json,
+    extract::{Query, State},
+};
+use serde::{Deserialize, Serialize};
+use snug_exchange::csv::row_of;
+use std::collections::BTreeSet;
+
+/// What is asked.
+#[derive(Default, Deserialize)]
+#[serde(default)]
+pub struct Asked {
+    /// person, task, or used.
+    of: String,
+    /// What was typed.
+    q: String,
+    /// Of which records, for words that are used.
+    kind: String,
+    /// In which column.
+    column: String,
+}
+
+/// One offer.
+#[derive(Serialize)]
+pub struct Offer {
+    value: String,
+    label: String,
+}
+
+/// As many as one looks through.
+const MOST: usize = 12;
+
+/// The offers.
+pub async fn suggest(State(state): State<AppState>, _: User, Query(asked): Query<Asked>) -> Json<Vec<Offer>> {
+    let plan = state.keeper.plan();
+    let words = asked.q.trim().to_lowercase();
+    let holds = |text: &str| text.to_lowercase().contains(&words);
+    let offers = match asked.of.as_str() {
+        "person" => {
+            let people = plan.people.values().map(|entry| &entry.person);
+            let found = people.filter(|person| holds(&person.name) || holds(&person.email));
+            found.take(MOST).map(|p| Offer { value: p.email.clone(), label: p.name.clone() }).collect()
+        }
+        "task" => {
+            let found = plan.tasks.values().filter(|task| holds(&task.title) || holds(&task.reference));
+            found.take(MOST).map(|t| Offer { value: t.reference.clone(), label: t.title.clone() }).collect()
+        }
+        "used" => {
+            let records = Kind::of(&asked.kind).map(|kind| all(&plan, kind)).unwrap_or_default();
+            let value = |record| {
+                let cells = row_of(&plan, record)?;
+                cells.into_iter().find(|(name, _)| *name == asked.column).map(|(_, value)| value)
+            };
+            let used: BTreeSet<String> = records.iter().filter_map(value).filter(|v| !v.is_empty()).collect();
+            used.into_iter().filter(|v| holds(v)).take(MOST).map(|v| Offer { label: v.clone(), value: v }).collect()
+        }
+        _ => Vec::new(),
+    };
+    Json(offers)
+}

@@ -1,0 +1,250 @@
+//! Import and export: files are shown with what they would do, and taken over all or nothing.
+
+use crate::{
+    AppState, Error, answer,
+    auth::User,
+    frame::{Frame, Room},
+};
+use askama::Template;
+use axum::{
+    Router,
+    extract::{DefaultBodyLimit, Multipart, Path, State},
+    http::{StatusCode, header},
+    response::{Html, IntoResponse as _, Redirect, Response},
+    routing::get,
+};
+use snug_core::{
+    Command, Plan, Role,
+    import::{Dataset, Preview, Problem, Tally, preview},
+};
+use snug_exchange::{archive, csv};
+use snug_store::uploads::{self, File};
+
+/// The largest upload, in bytes.
+const LARGEST: usize = 64 << 20;
+
+pub fn routes() -> Router<AppState> {
+    Router::new()
+        .route("/setup/import", get(page).post(upload).layer(DefaultBodyLimit::max(LARGEST)))
+        .route("/setup/import/{upload}", get(show).post(take_over))
+        .route("/setup/export.zip", get(export))
+        .route("/setup/export/{file}", get(export_one))
+}
+
+/// What an import would do.
+pub struct PreviewView {
+    upload: String,
+    files: Vec<(String, Tally)>,
+    problems: Vec<Problem>,
+    left_out: usize,
+    unknown: Vec<(String, String)>,
+    changes: usize,
+    source: String,
+}
+
+#[derive(Template)]
+#[template(path = "setup/import.html")]
+struct ImportPage {
+    frame: Frame,
+    preview: Option<PreviewView>,
+    problem: Option<String>,
+    may_import: bool,
+    files: Vec<(&'static str, String)>,
+}
+
+async fn view(
+    state: &AppState,
+    user: &User,
+    preview: Option<PreviewView>,
+    problem: Option<String>,
+) -> Result<ImportPage, Error> {
+    let plan = state.keeper.plan();
+    let columns = |file: &csv::File| (file.name, csv::header(&plan, file.name).join(", "));
+    Ok(ImportPage {
+        frame: Frame::of(state, user, Room::Setup).await?,
+        preview,
+        problem,
+        may_import: user.account.role >= Role::Manager,
+        files: csv::FILES.iter().map(columns).collect(),
+    })
+}
+
+async fn page(State(state): State<AppState>, user: User) -> Result<Html<String>, Error> {
+    Ok(Html(view(&state, &user, None, None).await?.render()?))
+}
+
+/// Reads what was sent: CSV files by name or by their header, alone or folded into archives.
+pub fn read_upload(files: &[File]) -> Dataset {
+    let mut data = Dataset::default();
+    let mut problem = |file: &str, reason: String| {
+        data.problems.push(Problem { file: file.to_owned(), line: 0, column: String::new(), reason });
+    };
+    let mut plain: Vec<File> = Vec::new();
+    for (name, bytes) in files {
+        if archive::is_archive(bytes) {
+            match archive::unfold(bytes) {
+                Ok(inner) if inner.is_empty() => problem(name, "holds no CSV file".to_owned()),
+                Ok(inner) => plain.extend(inner),
+                Err(reason) => problem(name, reason),
+            }
+        } else {
+            plain.push((name.clone(), bytes.clone()));
+        }
+    }
+    for (name, bytes) in &plain {
+        let known = csv::file(&name.to_lowercase()).or_else(|| {
+            let head = bytes.split(|byte| *byte == b'\n').next().unwrap_or_default();
+            let head = String::from_utf8_lossy(&head[..head.len().min(4_096)]).into_owned();
+            csv::guess(&head.trim_start_matches('\u{feff}').trim().split(',').collect::<Vec<_>>())
+        });
+        match known {
+            Some(file) => csv::read_file(&mut data, file.name, bytes.as_slice()),
+            None => data.problems.push(Problem {
+                file: name.clone(),
+                line: 0,
+                column: String::new(),
+                reason: "is none of the files of a workspace, by its name or by its header; save spreadsheets as CSV"
+                    .to_owned(),
+            }),
+        }
+    }
+    data
+}
+
+/// `people.csv and bookings.csv`.
+fn names(files: &[File]) -> String {
+    let names: Vec<&str> = files.iter().map(|(name, _)| name.as_str()).collect();
+    match names.as_slice() {
+        [] => String::new(),
+        [one] => (*one).to_owned(),
+        [rest @ .., last] => format!("{} and {last}", rest.join(", ")),
+    }
+}
+
+fn preview_view(found: Preview, upload: String, source: String) -> PreviewView {
+    /// More problems than this nobody reads; a wrong file has as many as it has lines.
+    const MOST: usize = 100;
+    PreviewView {
+        upload,
+        files: found.files.into_iter().collect(),
+        left_out: found.problems.len().saturating_sub(MOST),
+        problems: found.problems.into_iter().take(MOST).collect(),
+        unknown: found.unknown_columns,
+        changes: found.changes.len(),
+        source,
+    }
+}
+
+async fn upload(State(state): State<AppState>, user: User, mut form: Multipart) -> Result<Response, Error> {
+    user.at_least(Role::Manager)?;
+    let mut files: Vec<File> = Vec::new();
+    loop {
+        match form.next_field().await {
+            Ok(None) => break,
+            Ok(Some(field)) => {
+                let name = field.file_name().unwrap_or_default().to_owned();
+                match field.bytes().await {
+                    Ok(bytes) if !name.is_empty() => files.push((name, bytes.to_vec())),
+                    Ok(_) => {}
+                    Err(error) => return too_large(&state, &user, &error.body_text()).await,
+                }
+            }
+            Err(error) => return too_large(&state, &user, &error.body_text()).await,
+        }
+    }
+    if files.is_empty() {
+        let page =
+            view(&state, &user, None, Some("Choose one or several CSV files, or a ZIP of them.".to_owned())).await?;
+        return Ok((StatusCode::UNPROCESSABLE_ENTITY, Html(page.render()?)).into_response());
+    }
+    let id = uploads::keep(state.keeper.db(), user.account.id, &files).await?;
+    Ok(Redirect::to(&format!("/setup/import/{id}")).into_response())
+}
+
+/// What the files that wait would do to the plan as it stands now.
+async fn show(State(state): State<AppState>, user: User, Path(id): Path<String>) -> Result<Response, Error> {
+    user.at_least(Role::Manager)?;
+    let Some(files) = uploads::waiting(state.keeper.db(), user.account.id, &id).await? else {
+        return gone(&state, &user).await;
+    };
+    let source = names(&files);
+    let (found, _) = compared(state.keeper.plan(), files).await?;
+    let page = view(&state, &user, Some(preview_view(found, id, source)), None).await?;
+    Ok(Html(page.render()?).into_response())
+}
+
+async fn gone(state: &AppState, user: &User) -> Result<Response, Error> {
+    let reason = "These files have waited too long, or were taken over already. Choose them again.".to_owned();
+    let page = view(state, user, None, Some(reason)).await?;
+    Ok((StatusCode::CONFLICT, Html(page.render()?)).into_response())
+}
+
+async fn too_large(state: &AppState, user: &User, reason: &str) -> Result<Response, Error> {
+    tracing::debug!(reason, "an upload was cut off");
+    let reason = format!("These files cannot be read whole; together they may have {} MB.", LARGEST >> 20);
+    let page = view(state, user, None, Some(reason)).await?;
+    Ok((StatusCode::PAYLOAD_TOO_LARGE, Html(page.render()?)).into_response())
+}
+
+/// Holds files against the plan, on a thread of its own.
+async fn compared(plan: std::sync::Arc<Plan>, files: Vec<File>) -> Result<(Preview, Vec<File>), Error> {
+    let compare = tokio::task::spawn_blocking(move || (preview(&plan, &read_upload(&files)), files));
+    compare.await.map_err(|error| snug_store::Error::Damaged(error.to_string()).into())
+}
+
+async fn take_over(State(state): State<AppState>, user: User, Path(id): Path<String>) -> Result<Response, Error> {
+    user.at_least(Role::Manager)?;
+    let db = state.keeper.db();
+    let Some(files) = uploads::waiting(db, user.account.id, &id).await? else {
+        return gone(&state, &user).await;
+    };
+    let source = names(&files);
+    let read = tokio::task::spawn_blocking(move || read_upload(&files)).await;
+    let data = read.map_err(|error| snug_store::Error::Damaged(error.to_string()))?;
+    let command = Command::Import { source: source.clone(), data: Box::new(data) };
+    match answer::carry_out(&state, &user, command).await {
+        Ok(outcome) => {
+            uploads::forget(db, &id).await?;
+            let message = summary(outcome.changes.len(), &source);
+            answer::back_to(&user, "/setup/import", message, &outcome).await
+        }
+        // The plan has changed since the preview: it is shown anew.
+        Err(Error::Store(snug_store::Error::Refused(_))) => {
+            Ok(Redirect::to(&format!("/setup/import/{id}")).into_response())
+        }
+        Err(error) => Err(error),
+    }
+}
+
+/// What an import did, in a sentence.
+pub fn summary(changes: usize, source: &str) -> String {
+    match changes {
+        0 => format!("Everything in {source} stands in the plan already"),
+        1 => format!("One record taken over from {source}"),
+        count => format!("{count} records taken over from {source}"),
+    }
+}
+
+async fn export(State(state): State<AppState>, _: User) -> Result<Response, Error> {
+    let plan = state.keeper.plan();
+    let folded = tokio::task::spawn_blocking(move || {
+        let files = csv::files_of(&plan);
+        archive::fold(files.iter().map(|(name, text)| (*name, text.as_bytes())))
+    });
+    let folded = folded.await.map_err(|error| error.to_string()).and_then(|folded| folded);
+    let bytes = folded.map_err(snug_store::Error::Damaged)?;
+    let name = format!("attachment; filename=\"snug-roster-{}.zip\"", state.today());
+    let head = [(header::CONTENT_TYPE, "application/zip".to_owned()), (header::CONTENT_DISPOSITION, name)];
+    Ok((head, bytes).into_response())
+}
+
+async fn export_one(State(state): State<AppState>, _: User, Path(name): Path<String>) -> Result<Response, Error> {
+    let plan = state.keeper.plan();
+    let file = csv::file(&name).ok_or(Error::NotFound)?;
+    let text = tokio::task::spawn_blocking(move || csv::file_text(&plan, file.name)).await;
+    let text = text.map_err(|error| snug_store::Error::Damaged(error.to_string()))?;
+    let disposition = format!("attachment; filename=\"{}\"", file.name);
+    let head =
+        [(header::CONTENT_TYPE, "text/csv; charset=utf-8".to_owned()), (header::CONTENT_DISPOSITION, disposition)];
+    Ok((head, text).into_response())
+}
