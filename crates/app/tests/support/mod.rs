@@ -2,6 +2,7 @@
 
 #![allow(dead_code, clippy::unwrap_used)] // each test file uses a part of it
 
+use reqwest::blocking::Client;
 use std::{
     io::{BufRead, BufReader},
     path::PathBuf,
@@ -11,6 +12,9 @@ use std::{
 
 /// The day on which the demo lies in tests.
 pub const TODAY: &str = "2026-03-11";
+
+/// Everybody's password in the demo.
+pub const PASSWORD: &str = "tidewater-2026";
 
 pub fn root() -> PathBuf {
     PathBuf::from(env!("CARGO_MANIFEST_DIR")).join("../..")
@@ -78,14 +82,16 @@ fn program() -> Command {
 /// A server on a free port.
 pub struct Server {
     pub url: String,
+    mail: PathBuf,
     child: Child,
 }
 
 impl Server {
     pub fn start(database: &Database) -> Self {
+        let mail = std::env::temp_dir().join(format!("snug-mail-{}", database.name));
         let mut child = program()
             .args(["serve", "--port", "0", "--demo", "--today", TODAY, "--mail"])
-            .arg(std::env::temp_dir().join(format!("snug-mail-{}", database.name)))
+            .arg(&mail)
             .env("DATABASE_URL", &database.url)
             .env("RUST_LOG", "warn")
             .stdout(Stdio::piped())
@@ -94,7 +100,33 @@ impl Server {
         let mut line = String::new();
         BufReader::new(child.stdout.take().unwrap()).read_line(&mut line).unwrap();
         let url = line.rsplit_once(' ').expect("the server prints its address").1.trim().to_owned();
-        Self { url, child }
+        Self { url, mail, child }
+    }
+
+    /// A browser in which somebody of the demo is signed in; it follows redirects.
+    pub fn signed_in(&self, who: &str) -> Client {
+        let client = Client::builder().cookie_store(true).build().unwrap();
+        let email = format!("{who}@tidewater.test");
+        let form = [("email", email.as_str()), ("password", PASSWORD)];
+        let answer = client.post(format!("{}/sign-in", self.url)).form(&form).send().unwrap();
+        assert!(answer.url().path() == "/fit", "{}", answer.url());
+        client
+    }
+
+    /// An address of this server.
+    pub fn at(&self, path: &str) -> String {
+        format!("{}{path}", self.url)
+    }
+
+    /// The letters that were sent to an address, as they lie in the folder.
+    pub fn letters(&self, to: &str) -> Vec<String> {
+        let entries = std::fs::read_dir(&self.mail).into_iter().flatten().flatten();
+        let letters = entries.filter_map(|entry| std::fs::read_to_string(entry.path()).ok());
+        // Long lines are folded with “=” at their end.
+        letters
+            .map(|letter| letter.replace("=\r\n", "").replace("=3D", "="))
+            .filter(|letter| letter.contains(to))
+            .collect()
     }
 
     /// SIGKILL: no chance to finish anything.
@@ -108,5 +140,6 @@ impl Drop for Server {
     fn drop(&mut self) {
         let _ = self.child.kill();
         let _ = self.child.wait();
+        let _ = std::fs::remove_dir_all(&self.mail);
     }
 }

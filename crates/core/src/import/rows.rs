@@ -51,6 +51,7 @@ impl Dataset {
         self.holidays.iter_mut().for_each(|line| by(&mut line.row.date));
         self.time.iter_mut().for_each(|line| by(&mut line.row.date));
         self.milestones.iter_mut().for_each(|line| by(&mut line.row.date));
+        self.shift_own_dates(days);
         for line in &mut self.absences {
             [&mut line.row.start, &mut line.row.end].into_iter().for_each(by);
         }
@@ -63,6 +64,30 @@ impl Dataset {
         for line in &mut self.tasks {
             [&mut line.row.start, &mut line.row.finish, &mut line.row.due].into_iter().flatten().for_each(by);
         }
+    }
+}
+
+impl Dataset {
+    /// The same for values of the workspace's own fields that are dates.
+    fn shift_own_dates(&mut self, days: i32) {
+        let dates: Vec<(FieldOf, String)> = self
+            .fields
+            .iter()
+            .filter(|line| line.row.kind == FieldKind::Date)
+            .map(|line| (line.row.of, line.row.name.clone()))
+            .collect();
+        let shift = |of: FieldOf, own: &mut OwnRow| {
+            for (name, value) in own.iter_mut() {
+                if let Ok(day) = value.parse::<Day>()
+                    && dates.iter().any(|(known, field)| *known == of && field == name)
+                {
+                    *value = (day + days).to_string();
+                }
+            }
+        };
+        self.people.iter_mut().for_each(|line| shift(FieldOf::Person, &mut line.row.own));
+        self.projects.iter_mut().for_each(|line| shift(FieldOf::Project, &mut line.row.own));
+        self.tasks.iter_mut().for_each(|line| shift(FieldOf::Task, &mut line.row.own));
     }
 }
 

@@ -146,10 +146,15 @@ async fn upload(State(state): State<AppState>, user: User, mut form: Multipart) 
                 match field.bytes().await {
                     Ok(bytes) if !name.is_empty() => files.push((name, bytes.to_vec())),
                     Ok(_) => {}
-                    Err(error) => return too_large(&state, &user, &error.body_text()).await,
+                    Err(error) if error.status() == StatusCode::PAYLOAD_TOO_LARGE => {
+                        return too_large(&state, &user).await;
+                    }
+                    Err(error) => return Err(Error::BadRequest(error.body_text())),
                 }
             }
-            Err(error) => return too_large(&state, &user, &error.body_text()).await,
+            Err(error) if error.status() == StatusCode::PAYLOAD_TOO_LARGE => return too_large(&state, &user).await,
+            // A form without a single part.
+            Err(_) => break,
         }
     }
     if files.is_empty() {
@@ -179,8 +184,7 @@ async fn gone(state: &AppState, user: &User) -> Result<Response, Error> {
     Ok((StatusCode::CONFLICT, Html(page.render()?)).into_response())
 }
 
-async fn too_large(state: &AppState, user: &User, reason: &str) -> Result<Response, Error> {
-    tracing::debug!(reason, "an upload was cut off");
+async fn too_large(state: &AppState, user: &User) -> Result<Response, Error> {
     let reason = format!("These files cannot be read whole; together they may have {} MB.", LARGEST >> 20);
     let page = view(state, user, None, Some(reason)).await?;
     Ok((StatusCode::PAYLOAD_TOO_LARGE, Html(page.render()?)).into_response())
