@@ -92,7 +92,7 @@ test("the top edge changes how much, drawing on empty space opens the form with 
 
 test("by keyboard alone: to a cell, book, see the effect first, undo", async ({ page, request }) => {
   const email = "mira@tidewater.test";
-  await page.keyboard.press("/");
+  await page.keyboard.press("f");
   await page.keyboard.type("Mira");
   await page.keyboard.press("Enter");
   await page.waitForURL(/q=Mira/);

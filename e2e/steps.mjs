@@ -28,6 +28,12 @@ export async function openFit(page, search = "") {
   await ready(page);
 }
 
+/** Any page, with its script at work. */
+export async function openPage(page, path, ready = null) {
+  await page.goto(path);
+  if (ready) await expect(page.locator(`html[data-ready=${ready}]`)).toBeAttached();
+}
+
 export const ready = (page) => expect(page.locator("html[data-ready=fit]")).toBeAttached();
 export const row = (page, name) => page.locator(".row[data-person]").filter({ has: page.locator(".name", { hasText: name }) });
 export const cell = (page, name, from) => row(page, name).locator(`.cell[data-from="${from}"] a`);

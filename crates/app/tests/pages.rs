@@ -10,6 +10,8 @@ use support::{Database, Server, root};
 fn the_pages_work_in_a_browser() {
     let database = Database::with_demo();
     let (server, second) = (Server::start(&database), Server::start(&database));
+    let nothing = Database::new();
+    let empty = Server::start(&nothing);
     let token = database.run(&["token", "mira@tidewater.test"]);
     let status = Command::new("npx")
         .args(["playwright", "test", "--config", "e2e/playwright.config.mjs"])
@@ -17,6 +19,7 @@ fn the_pages_work_in_a_browser() {
         .env("SNUG_URL", &server.url)
         .env("SNUG_URL_2", &second.url)
         .env("SNUG_TOKEN", token.trim())
+        .env("SNUG_EMPTY_URL", &empty.url)
         .status()
         .unwrap();
     assert!(status.success(), "the browser specs failed; their output stands above");

@@ -1,6 +1,6 @@
 // The Fit room's behaviour: the keyboard grid, the side sheet, drags, live changes. Shapes move here; every figure comes from the
 // server.
-import { toast, send, whenStepped } from "/assets/frame/app.js";
+import { toast, send, showSteps, whenStepped } from "/assets/frame/app.js";
 import { follow } from "/assets/frame/news.js";
 import { startDrags } from "/assets/fit/drag.js";
 
@@ -196,16 +196,6 @@ async function step(path) {
 }
 
 whenStepped(step);
-
-/** What undo and redo would do next. */
-function showSteps(steps) {
-  for (const kind of ["undo", "redo"]) {
-    const button = document.querySelector(`[data-${kind}] button`);
-    button.disabled = !steps[kind];
-    const word = kind === "undo" ? "Undo" : "Redo";
-    button.title = steps[kind] ? `${word}: ${steps[kind]}` : `Nothing of yours to ${kind}`;
-  }
-}
 
 for (const form of document.querySelectorAll("[data-undo], [data-redo]")) {
   form.addEventListener("submit", (event) => {

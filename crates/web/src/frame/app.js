@@ -76,6 +76,16 @@ export async function step(path) {
   form.submit();
 }
 
+/** What undo and redo would do next. */
+export function showSteps(steps) {
+  for (const kind of ["undo", "redo"]) {
+    const button = document.querySelector(`[data-${kind}] button`);
+    button.disabled = !steps[kind];
+    const word = kind === "undo" ? "Undo" : "Redo";
+    button.title = steps[kind] ? `${word}: ${steps[kind]}` : `Nothing of yours to ${kind}`;
+  }
+}
+
 // ----------------------------------------------------------------------------------------------------------- the finder
 
 const finder = document.getElementById("finder");

@@ -1,5 +1,5 @@
 // The week sheet: a cell is saved when one leaves it; totals come from the server.
-import { send, step, toast } from "/assets/frame/app.js";
+import { send, showSteps, step, toast } from "/assets/frame/app.js";
 import { follow } from "/assets/frame/news.js";
 
 const box = document.getElementById("sheet-box");
@@ -37,6 +37,7 @@ async function save(cell) {
     cell.removeAttribute("aria-invalid");
     cell.defaultValue = cell.value;
     toast(answer.body.message, answer.body.says, answer.body.undo ? () => step("/undo") : null);
+    showSteps(answer.body.steps);
     await refresh();
   } else {
     cell.setAttribute("aria-invalid", "true");
