@@ -5,7 +5,7 @@ here := $(shell pwd | cksum | cut -d' ' -f1)
 # As root PostgreSQL runs as the user postgres, who cannot reach root's home.
 export SNUG_DEMO_FOLDER ?= $(if $(filter 0,$(shell id -u)),/var/tmp/snug-roster-$(here),$(cache)/demo-$(here))
 
-.PHONY: help demo demo-reset test check bench styles
+.PHONY: help demo demo-reset test check bench fuzz styles icons
 
 help: ## list these commands
 	@grep -hE '^[a-z-]+:.*##' $(MAKEFILE_LIST) | sed -E 's/^([a-z-]+):.*## /\1\t/' | expand -t14
@@ -27,6 +27,14 @@ check: ## formatting, lints and the tests of the rules; fast
 
 bench: ## measure, and write docs/performance.md
 	@scripts/bench.sh
+
+fuzz: ## try the API with whatever its own description allows, and what it does not
+	@scripts/install.sh
+	@scripts/with-postgres.sh scripts/fuzz.sh
+
+icons: ## make the file of icons anew after a change of their list in scripts/icons.mjs
+	@scripts/install.sh --tests
+	node scripts/icons.mjs
 
 styles: ## make the stylesheet anew after a change of classes
 	@scripts/install.sh --tests

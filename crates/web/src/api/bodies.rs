@@ -66,13 +66,13 @@ pub trait Columns: Sized {
 
 macro_rules! bodies {
     ($($(#[$doc:meta])* $name:ident, $record:ident = $file:literal {
-        $($(#[$about:meta])* $column:ident $(as $title:literal)?: $type:ty,)*
+        $($(#[$about:meta])* $column:ident: $type:ty,)*
     } $(+ $own:ident)?)*) => {$(
         $(#[$doc])*
         #[derive(Clone, Debug, Default, Serialize, Deserialize, ToSchema)]
         #[serde(deny_unknown_fields)]
         pub struct $name {
-            $($(#[$about])* $(#[serde(rename = $title)])? pub $column: $type,)*
+            $($(#[$about])* pub $column: $type,)*
             $(
                 /// Values of the workspace's own fields, by the field's name.
                 #[serde(default)]
@@ -85,7 +85,7 @@ macro_rules! bodies {
         pub struct $record {
             /// Never changes.
             pub id: i32,
-            $($(#[$about])* $(#[serde(rename = $title)])? pub $column: $type,)*
+            $($(#[$about])* pub $column: $type,)*
             $(
                 /// Values of the workspace's own fields, by the field's name.
                 pub $own: BTreeMap<String, String>,
@@ -97,7 +97,7 @@ macro_rules! bodies {
 
             fn cells(&self) -> Vec<(String, String)> {
                 #[allow(unused_mut)]
-                let mut cells = vec![$((titled!($column $($title)?).to_owned(), self.$column.to_cell()),)*];
+                let mut cells = vec![$((column(stringify!($column)).to_owned(), self.$column.to_cell()),)*];
                 $(cells.extend(self.$own.iter().map(|(name, value)| (format!("{OWN}{name}"), value.clone())));)?
                 cells
             }
@@ -105,7 +105,7 @@ macro_rules! bodies {
             fn of(cells: &[(String, String)]) -> Self {
                 let cell = |name: &str| cells.iter().find(|(known, _)| known == name).map_or("", |(_, value)| value);
                 Self {
-                    $($column: CellValue::from_cell(cell(titled!($column $($title)?))),)*
+                    $($column: CellValue::from_cell(cell(column(stringify!($column)))),)*
                     $($own: own(cells),)?
                 }
             }
@@ -119,13 +119,9 @@ macro_rules! bodies {
     )*};
 }
 
-macro_rules! titled {
-    ($column:ident) => {
-        stringify!($column)
-    };
-    ($column:ident $title:literal) => {
-        $title
-    };
+/// A field's name as a column: `ref` is a word of the language and stands as `r#ref` there.
+fn column(field: &'static str) -> &'static str {
+    field.trim_start_matches("r#")
 }
 
 fn own(cells: &[(String, String)]) -> BTreeMap<String, String> {
@@ -139,28 +135,35 @@ bodies! {
         /// The key, unique.
         #[schema(example = "oona@tidewater.test")]
         email: String,
-        #[schema(example = "Oona Varga")]
+        #[schema(example = "Oona Varga", min_length = 1, max_length = 300)]
         name: String,
         role: Option<String>,
         /// person or equipment.
-        #[schema(example = "person")]
+        #[schema(example = "person", pattern = "^(person|equipment)?$")]
         kind: Option<String>,
         holiday_calendar: Option<String>,
         /// Seven numbers of hours from Monday; rotating weeks with | between.
-        #[schema(example = "8 8 8 8 8 0 0")]
+        #[schema(example = "8 8 8 8 8 0 0", max_length = 2000)]
         pattern: Option<String>,
         /// The most hours on a day.
+        #[schema(minimum = 0, maximum = 24)]
         day_limit_h: Option<f64>,
         /// The most hours in an ISO week.
+        #[schema(minimum = 0, maximum = 168)]
         week_limit_h: Option<f64>,
+        #[schema(minimum = 0, maximum = 1000)]
         max_projects: Option<i32>,
+        #[schema(minimum = 0, maximum = 1000)]
         max_tasks: Option<i32>,
+        #[schema(minimum = 0, maximum = 1000000)]
         max_points: Option<f64>,
         /// With ; between.
         skills: Option<String>,
         /// Money an hour.
+        #[schema(minimum = 0, maximum = 1000000)]
         cost_rate: Option<f64>,
         /// Money an hour.
+        #[schema(minimum = 0, maximum = 1000000)]
         bill_rate: Option<f64>,
     } + fields
 
@@ -169,10 +172,10 @@ bodies! {
         /// The key, unique.
         #[schema(example = "moon")]
         code: String,
-        #[schema(example = "Moon Garden")]
+        #[schema(example = "Moon Garden", min_length = 1, max_length = 300)]
         name: String,
         /// sketch, active, paused or closed.
-        #[schema(example = "active")]
+        #[schema(example = "active", pattern = "^(sketch|active|paused|closed)?$")]
         status: Option<String>,
         /// The code of the project it is inside.
         parent: Option<String>,
@@ -180,24 +183,26 @@ bodies! {
         lead: Option<String>,
         /// The code of its default team.
         team: Option<String>,
-        #[schema(example = "2026-03-09")]
+        #[schema(example = "2026-03-09", pattern = r"^\d{4}-\d{2}-\d{2}$")]
         start: Option<String>,
-        #[schema(example = "2026-06-30")]
+        #[schema(example = "2026-06-30", pattern = r"^\d{4}-\d{2}-\d{2}$")]
         finish: Option<String>,
+        #[schema(minimum = 0, maximum = 1000000)]
         budget_h: Option<f64>,
+        #[schema(minimum = 0, maximum = 1000000000)]
         budget_money: Option<f64>,
     } + fields
 
     /// A task.
     TaskBody, TaskRecord = "tasks.csv" {
         /// The key; made when left out.
-        reference as "ref": Option<String>,
+        r#ref: Option<String>,
         /// A project's code.
         #[schema(example = "moon")]
         project: String,
         /// The ref of the task it is inside.
         parent: Option<String>,
-        #[schema(example = "Crater relief, milling")]
+        #[schema(example = "Crater relief, milling", min_length = 1, max_length = 300)]
         title: String,
         /// The kind of work, in one's own words.
         kind: Option<String>,
@@ -207,21 +212,28 @@ bodies! {
         #[schema(example = "oona@tidewater.test=70;teo@tidewater.test=30")]
         assignees: Option<String>,
         /// flat, front, back or bell.
+        #[schema(pattern = "^(flat|front|back|bell)?$")]
         contour: Option<String>,
+        #[schema(minimum = 0, maximum = 100000)]
         estimate_h: Option<f64>,
         /// Left out, it is the estimate less what was logged.
+        #[schema(minimum = 0, maximum = 100000)]
         remaining_h: Option<f64>,
+        #[schema(minimum = 0, maximum = 1000000)]
         points: Option<f64>,
-        #[schema(example = "2026-03-09")]
+        #[schema(example = "2026-03-09", pattern = r"^\d{4}-\d{2}-\d{2}$")]
         start: Option<String>,
-        #[schema(example = "2026-03-20")]
+        #[schema(example = "2026-03-20", pattern = r"^\d{4}-\d{2}-\d{2}$")]
         finish: Option<String>,
+        #[schema(pattern = r"^\d{4}-\d{2}-\d{2}$")]
         due: Option<String>,
         /// low, normal, high or urgent.
+        #[schema(pattern = "^(low|normal|high|urgent)?$")]
         priority: Option<String>,
         /// to do, doing, checking, done, or one's own.
         stage: Option<String>,
         /// Percent.
+        #[schema(minimum = 0, maximum = 100)]
         progress: Option<f64>,
         /// With ; between.
         tags: Option<String>,
@@ -234,7 +246,7 @@ bodies! {
 
     /// Hours set aside for a person, a team or a role: give one of email, team and role.
     BookingBody, BookingRecord = "bookings.csv" {
-        reference as "ref": Option<String>,
+        r#ref: Option<String>,
         #[schema(example = "oona@tidewater.test")]
         email: Option<String>,
         team: Option<String>,
@@ -242,17 +254,18 @@ bodies! {
         /// A project's code; left out, it is a hold.
         #[schema(example = "moon")]
         project: Option<String>,
-        #[schema(example = "2026-03-09")]
+        #[schema(example = "2026-03-09", pattern = r"^\d{4}-\d{2}-\d{2}$")]
         start: String,
-        #[schema(example = "2026-03-20")]
+        #[schema(example = "2026-03-20", pattern = r"^\d{4}-\d{2}-\d{2}$")]
         end: String,
         /// How much, in the unit.
-        #[schema(example = 6)]
+        #[schema(example = 6, minimum = 0, maximum = 100000)]
         amount: f64,
         /// h/day, h/week, h or %.
-        #[schema(example = "h/day")]
+        #[schema(example = "h/day", pattern = "^(h/day|h/week|h|%)$")]
         unit: String,
         /// firm or pencilled.
+        #[schema(pattern = "^(firm|pencilled)?$")]
         certainty: Option<String>,
         /// Counts on days off, too.
         #[serde(default)]
@@ -262,15 +275,15 @@ bodies! {
 
     /// Logged work.
     TimeBody, TimeRecord = "time.csv" {
-        reference as "ref": Option<String>,
+        r#ref: Option<String>,
         #[schema(example = "oona@tidewater.test")]
         email: String,
-        #[schema(example = "2026-03-09")]
+        #[schema(example = "2026-03-09", pattern = r"^\d{4}-\d{2}-\d{2}$")]
         date: String,
         project: Option<String>,
         /// A task's ref.
         task: Option<String>,
-        #[schema(example = 1.5)]
+        #[schema(example = 1.5, minimum = 0, maximum = 24)]
         hours: f64,
         #[serde(default)]
         billable: bool,

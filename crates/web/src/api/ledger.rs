@@ -76,6 +76,9 @@ pub async fn entries(
     if !(1..=500).contains(&limit) {
         return Err(Error::Api(StatusCode::UNPROCESSABLE_ENTITY, "limit: lies between 1 and 500".to_owned()));
     }
+    if params.before.is_some_and(|before| before < 1) {
+        return Err(Error::Api(StatusCode::UNPROCESSABLE_ENTITY, "before: is not less than 1".to_owned()));
+    }
     // PostgreSQL takes no zero bytes, and nobody's address has one.
     if params.actor.as_ref().is_some_and(|actor| actor.contains('\0')) {
         return Ok(Json(Vec::new()));

@@ -20,16 +20,19 @@ use utoipa::{IntoParams, ToSchema};
 #[into_params(parameter_in = Query)]
 pub struct LoadParams {
     /// First day.
-    #[param(required = true, example = "2026-03-09")]
+    #[param(required = true, example = "2026-03-09", pattern = r"^\d{4}-\d{2}-\d{2}$")]
     from: String,
     /// Last day, at most ten years later.
-    #[param(required = true, example = "2026-04-19")]
+    #[param(required = true, example = "2026-04-19", pattern = r"^\d{4}-\d{2}-\d{2}$")]
     to: String,
     /// day, week, month, quarter or fiscal-year; week when left out.
+    #[param(pattern = "^(day|week|month|quarter|fiscal-year)$")]
     by: Option<String>,
     /// person, team, role or project; person when left out.
+    #[param(pattern = "^(person|team|role|project)$")]
     group: Option<String>,
     /// minutes, percent, projects or tasks; minutes when left out.
+    #[param(pattern = "^(minutes|percent|projects|tasks)$")]
     measure: Option<String>,
 }
 

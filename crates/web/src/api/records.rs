@@ -57,6 +57,9 @@ fn page_of<T>(
         return Err(Error::Api(StatusCode::UNPROCESSABLE_ENTITY, "limit: lies between 1 and 500".to_owned()));
     }
     let after = params.after.unwrap_or(0);
+    if after < 0 {
+        return Err(Error::Api(StatusCode::UNPROCESSABLE_ENTITY, "after: is not less than 0".to_owned()));
+    }
     let mut ids: Vec<i32> = ids.filter(|id| *id > after).collect();
     ids.sort_unstable();
     let next = (ids.len() > limit).then(|| ids[limit - 1]);
