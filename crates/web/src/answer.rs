@@ -109,3 +109,20 @@ pub fn says(plan: &Plan, record: &Change) -> String {
     });
     cell.collect::<Vec<_>>().join(", ")
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_form_leads_back_inside_only() {
+        for inside in ["/fit", "/tasks?q=oak", "/people/12#comments"] {
+            assert_eq!(safe_back(inside), inside);
+        }
+        for outside in
+            ["", "fit", "//elsewhere.test", "https://elsewhere.test", "/\\elsewhere.test", "/a\r\nSet-Cookie: x"]
+        {
+            assert_eq!(safe_back(outside), "/fit", "{outside}");
+        }
+    }
+}

@@ -160,3 +160,28 @@ fn browser(agent: &str) -> String {
         _ => agent.chars().take(40).collect(),
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn browsers_are_named_as_people_know_them() {
+        let chromium = "Mozilla/5.0 (X11; Linux x86_64) AppleWebKit/537.36 (KHTML, like Gecko) HeadlessChrome/156.0.0.0 Safari/537.36";
+        let phone = "Mozilla/5.0 (iPhone; CPU iPhone OS 19_0 like Mac OS X) AppleWebKit/605.1.15 (KHTML, like Gecko) Version/19.0 Safari/604.1";
+        assert_eq!(browser(chromium), "Chromium on Linux");
+        assert_eq!(browser(phone), "Safari on iPhone");
+        assert_eq!(
+            browser("Mozilla/5.0 (Windows NT 10.0; rv:150.0) Gecko/20100101 Firefox/150.0"),
+            "Firefox on Windows"
+        );
+        assert_eq!((browser("").as_str(), browser("curl/8.1").as_str()), ("A browser", "curl/8.1"));
+    }
+
+    #[test]
+    fn a_handle_names_a_session_and_does_not_give_it_away() {
+        assert_eq!(handle("abc"), handle("abc"));
+        assert_ne!(handle("abc"), handle("abd"));
+        assert!(!handle("abc").contains("abc"));
+    }
+}

@@ -163,3 +163,67 @@ pub fn sentence(cell: &Cell, snug_mark: i32) -> String {
         Some(Band::Over) => format!("{} over on single days", hours(cell.peak)),
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use snug_core::actuals::Actuals;
+
+    #[test]
+    fn dates_are_written_in_the_workspaces_order() {
+        let march: Day = "2026-03-09".parse().unwrap();
+        let all = |order| [day(march, order), day_short(march, order), weekday(march, order), date(march, order)];
+        assert_eq!(all(DateOrder::DayMonth), ["9 March", "9 Mar", "Mon 9 March", "9 Mar 2026"]);
+        assert_eq!(all(DateOrder::MonthDay), ["March 9", "Mar 9", "Mon March 9", "Mar 9, 2026"]);
+        assert_eq!(all(DateOrder::Iso), ["2026-03-09"; 4]);
+        assert_eq!(range(march, march, DateOrder::DayMonth), "9 March");
+        assert_eq!(range(march, march + 41, DateOrder::DayMonth), "9 March – 19 April");
+        assert_eq!(range(march, march + 400, DateOrder::DayMonth), "9 Mar 2026 – 13 Apr 2027");
+    }
+
+    #[test]
+    fn a_cell_says_its_state() {
+        let cell = |limit, load, peak| Cell {
+            limit: Some(limit),
+            load,
+            room: (limit - load).max(0),
+            spill: (load - limit).max(0),
+            peak,
+            ..Cell::default()
+        };
+        let labels =
+            [(0, 0, 0), (2_400, 1_740, 0), (2_400, 2_000, 0), (2_400, 2_400, 0), (2_400, 3_300, 900), (2_400, 600, 2)];
+        let labels = labels.map(|(limit, load, peak)| label(&cell(limit, load, peak), 80));
+        assert_eq!(labels, ["away", "11 h room", "snug", "0 h left", "+15 h", "+0.1 h"]);
+        assert_eq!(sentence(&cell(2_400, 600, 90), 80), "1.5 h over on single days");
+        assert_eq!(sentence(&cell(2_400, 2_000, 0), 80), "Snug: 6.67 h of room left");
+    }
+
+    #[test]
+    fn an_estimate_held_or_did_not() {
+        let figures = |estimate, actual, remaining| Actuals {
+            estimate,
+            actual,
+            remaining,
+            without_estimate: 0,
+            estimated: estimate > 0,
+        };
+        assert_eq!(verdict(&figures(600, 500, 100)), "as thought");
+        assert_eq!(verdict(&figures(600, 700, 60)), "+2.67 h");
+        assert_eq!(verdict(&figures(600, 0, 120)), "8 h under");
+        assert_eq!(verdict(&figures(0, 60, 0)), "no estimate");
+    }
+
+    #[test]
+    fn addresses_keys_and_clocks() {
+        assert_eq!(
+            address("/tasks", [("q", "oak & ash"), ("none", ""), ("sort", "-due")]),
+            "/tasks?q=oak%20%26%20ash&sort=-due"
+        );
+        assert_eq!(address("/fit?a=1", [("b", "é")]), "/fit?a=1&b=%C3%A9");
+        assert_eq!(slug("The Small Museum of Sound!"), "the-small-museum-of-sound");
+        assert_eq!([0, 60, 90, 485].map(clock), ["0", "1", "1:30", "8:05"]);
+        assert_eq!((capital("oak"), capital("")), ("Oak".to_owned(), String::new()));
+        assert_eq!(hex(&[0, 171]), "00ab");
+    }
+}

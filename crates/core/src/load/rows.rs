@@ -2,7 +2,7 @@
 
 use super::{Group, Measure, Query};
 use crate::{
-    PersonId, Plan, TaskId, TeamId,
+    PersonId, Plan, TeamId,
     availability::Days,
     cells::{Bucket, Cell, Grain, PersonLimit, Sum, WHOLE, person_limit},
     demand::{PersonLoad, SeatLoad, Slot, Window, person_load, seat_loads},
@@ -12,7 +12,10 @@ use crate::{
 };
 use num_bigint::BigInt;
 use num_rational::BigRational;
-use std::{collections::BTreeMap, ops::Range};
+use std::{
+    collections::{BTreeMap, BTreeSet},
+    ops::Range,
+};
 
 type Rows = BTreeMap<String, Vec<Sum>>;
 
@@ -91,13 +94,16 @@ pub(super) fn minutes(plan: &Plan, query: &Query, buckets: &[Bucket]) -> BTreeMa
 pub fn team_row(plan: &Plan, query: &Query, buckets: &[Bucket], team: Option<TeamId>) -> Vec<Cell> {
     let query = Query { group: Group::Team, ..*query };
     let inside = team.map(|id| plan.team_and_inner(id)).unwrap_or_default();
-    let names_team = |id: &TaskId| plan.tasks.get(id).and_then(|task| task.team).is_some_and(|id| inside.contains(&id));
-    let holds = |entry: &&Entry| {
-        let member = |id: &TeamId| plan.teams.get(id).is_some_and(|t| t.members.iter().any(|m| m.0 == entry.person.id));
-        team.is_none() || inside.iter().any(member) || entry.tasks.iter().any(names_team)
+    let members = inside.iter().filter_map(|id| plan.teams.get(id)).flat_map(|team| &team.members).map(|(id, _)| *id);
+    let named = plan.tasks.values().filter(|task| task.team.is_some_and(|id| inside.contains(&id)));
+    let held: BTreeSet<PersonId> = members.chain(named.flat_map(|task| task.assignees.people())).collect();
+    // What is left of everybody's time stands in the row of those without a team.
+    let people: Vec<&Entry> = match team {
+        None => plan.people.values().collect(),
+        Some(_) => held.iter().filter_map(|id| plan.people.get(id)).collect(),
     };
     let key = team.and_then(|id| plan.teams.get(&id)).map_or("(no team)", |team| team.code.as_str());
-    minutes_of(plan, &query, buckets, plan.people.values().filter(holds)).remove(key).unwrap_or_default()
+    minutes_of(plan, &query, buckets, people.into_iter()).remove(key).unwrap_or_default()
 }
 
 fn minutes_of<'a>(

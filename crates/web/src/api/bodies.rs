@@ -155,15 +155,15 @@ bodies! {
         max_projects: Option<i32>,
         #[schema(minimum = 0, maximum = 1000)]
         max_tasks: Option<i32>,
-        #[schema(minimum = 0, maximum = 1000000)]
+        #[schema(minimum = 0, maximum = 1_000_000)]
         max_points: Option<f64>,
         /// With ; between.
         skills: Option<String>,
         /// Money an hour.
-        #[schema(minimum = 0, maximum = 1000000)]
+        #[schema(minimum = 0, maximum = 1_000_000)]
         cost_rate: Option<f64>,
         /// Money an hour.
-        #[schema(minimum = 0, maximum = 1000000)]
+        #[schema(minimum = 0, maximum = 1_000_000)]
         bill_rate: Option<f64>,
     } + fields
 
@@ -187,9 +187,9 @@ bodies! {
         start: Option<String>,
         #[schema(example = "2026-06-30", pattern = r"^\d{4}-\d{2}-\d{2}$")]
         finish: Option<String>,
-        #[schema(minimum = 0, maximum = 1000000)]
+        #[schema(minimum = 0, maximum = 1_000_000)]
         budget_h: Option<f64>,
-        #[schema(minimum = 0, maximum = 1000000000)]
+        #[schema(minimum = 0, maximum = 1_000_000_000)]
         budget_money: Option<f64>,
     } + fields
 
@@ -214,12 +214,12 @@ bodies! {
         /// flat, front, back or bell.
         #[schema(pattern = "^(flat|front|back|bell)?$")]
         contour: Option<String>,
-        #[schema(minimum = 0, maximum = 100000)]
+        #[schema(minimum = 0, maximum = 100_000)]
         estimate_h: Option<f64>,
         /// Left out, it is the estimate less what was logged.
-        #[schema(minimum = 0, maximum = 100000)]
+        #[schema(minimum = 0, maximum = 100_000)]
         remaining_h: Option<f64>,
-        #[schema(minimum = 0, maximum = 1000000)]
+        #[schema(minimum = 0, maximum = 1_000_000)]
         points: Option<f64>,
         #[schema(example = "2026-03-09", pattern = r"^\d{4}-\d{2}-\d{2}$")]
         start: Option<String>,
@@ -259,7 +259,7 @@ bodies! {
         #[schema(example = "2026-03-20", pattern = r"^\d{4}-\d{2}-\d{2}$")]
         end: String,
         /// How much, in the unit.
-        #[schema(example = 6, minimum = 0, maximum = 100000)]
+        #[schema(example = 6, minimum = 0, maximum = 100_000)]
         amount: f64,
         /// h/day, h/week, h or %.
         #[schema(example = "h/day", pattern = "^(h/day|h/week|h|%)$")]

@@ -2,12 +2,13 @@
 
 use super::query::FitQuery;
 use snug_core::{
-    Plan, TeamId,
+    PersonId, Plan, TeamId,
     cells::{Band, Grain},
     load::{PersonCells, team_shares},
     people::PersonKind,
     plan::Entry,
 };
+use std::collections::HashMap;
 
 /// Rows a page; more come when one scrolls.
 pub const PAGE: usize = 40;
@@ -58,14 +59,22 @@ pub fn items<'a>(plan: &'a Plan, query: &FitQuery, people: &[&'a Entry]) -> Vec<
     let shares = team_shares(plan);
     let mut teams: Vec<_> = plan.teams.values().filter(|team| !team.members.is_empty()).collect();
     teams.sort_by_key(|team| team.name.to_lowercase());
+    // Where each person stands among those who are shown, so that a team's members are found without looking at everybody.
+    let places: HashMap<PersonId, usize> =
+        people.iter().enumerate().map(|(place, entry)| (entry.person.id, place)).collect();
     let mut items = Vec::new();
     for team in teams {
-        let own = |entry: &&&Entry| team.members.iter().any(|(id, _)| *id == entry.person.id);
-        let share = |entry: &Entry| {
-            let of_person = shares.get(&entry.person.id).into_iter().flatten();
-            of_person.filter(|(id, _)| *id == team.id).map(|(_, share)| *share).sum::<i64>()
-        };
-        let members: Vec<(&Entry, i64)> = people.iter().filter(own).map(|entry| (*entry, share(entry))).collect();
+        let mut members: Vec<(usize, i64)> = team
+            .members
+            .iter()
+            .filter_map(|(id, _)| {
+                let of_person = shares.get(id).into_iter().flatten();
+                let share = of_person.filter(|(known, _)| *known == team.id).map(|(_, share)| *share).sum::<i64>();
+                places.get(id).map(|place| (*place, share))
+            })
+            .collect();
+        members.sort_unstable();
+        let members = members.into_iter().map(|(place, share)| (people[place], share)).collect();
         push(&mut items, Some(team.id), members);
     }
     let without = people.iter().filter(|entry| !shares.contains_key(&entry.person.id));

@@ -133,3 +133,48 @@ impl FitQuery {
         Self { person: Some(person), at: Some(at), ..self.clone() }
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn read(params: &FitParams) -> FitQuery {
+        FitQuery::read(params, &Plan::empty(), "2026-03-11".parse().unwrap())
+    }
+
+    #[test]
+    fn a_room_begins_with_the_week_of_today_and_its_address_reads_back() {
+        let usual = read(&FitParams::default());
+        assert_eq!((usual.from.to_string().as_str(), usual.weeks, usual.by_day), ("2026-03-09", 6, false));
+        let params = FitParams {
+            from: "2026-04-01".into(),
+            weeks: "12".into(),
+            q: "oak & ash".into(),
+            band: "over".into(),
+            group: "team".into(),
+            person: "7".into(),
+            ..FitParams::default()
+        };
+        let href = read(&params).href("/fit");
+        assert_eq!(href, "/fit?from=2026-03-30&weeks=12&q=oak%20%26%20ash&band=over&group=team&person=7");
+        let again: FitParams = serde_urlencoded::from_str(href.split_once('?').unwrap().1).unwrap();
+        assert_eq!(read(&again).href("/fit"), href);
+    }
+
+    #[test]
+    fn what_makes_no_sense_is_taken_as_not_said() {
+        let params = FitParams {
+            from: "9999-01-01".into(),
+            weeks: "1000".into(),
+            band: "purple".into(),
+            person: "x".into(),
+            offset: "-1".into(),
+            ..FitParams::default()
+        };
+        let query = read(&params);
+        assert_eq!((query.from.to_string().as_str(), query.weeks), ("2026-03-09", MOST_WEEKS));
+        assert!(query.band.is_none() && query.person.is_none() && query.offset == 0 && !query.is_filtered());
+        let days = read(&FitParams { by: "day".into(), weeks: "9".into(), ..FitParams::default() });
+        assert_eq!((days.weeks, days.to().to_string().as_str()), (3, "2026-03-29"), "at most three weeks by day");
+    }
+}

@@ -214,3 +214,22 @@ fn people(plan: &Plan) -> Vec<(String, String, String, Actuals)> {
     };
     plan.people.values().map(row).filter(|(_, _, _, f)| f.estimated || f.actual > 0).collect()
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_picture_has_the_proportions_of_its_figures() {
+        let draw = |estimate: i64, actual, remaining| {
+            let figures = Actuals { estimate, actual, remaining, without_estimate: 0, estimated: estimate > 0 };
+            let Vessel { done, left, spill_from, spill, rim } = Vessel::of(&figures, 100);
+            [done, left, spill_from, spill, rim].map(|width| width.to_string()).join(" ")
+        };
+        assert_eq!(draw(80, 30, 50), "30 50 80 0 80", "as thought: full to the rim");
+        assert_eq!(draw(60, 50, 40), "50 10 60 30 60", "what is beyond the estimate spills");
+        assert_eq!(draw(60, 75, 0), "60 0 60 15 60", "worked beyond it, too");
+        assert_eq!(draw(60, 20, 10), "20 10 30 0 60", "room is left under the rim");
+        assert_eq!(draw(0, 20, 0), "20 0 20 0 0", "no estimate, no rim");
+    }
+}

@@ -5,9 +5,9 @@ use super::{
     value::{SortKey, all, shown, sort_key},
 };
 use crate::words;
-use snug_core::{Plan, change::Change};
-use snug_exchange::csv::row_of;
-use std::collections::BTreeSet;
+use snug_core::Plan;
+use snug_exchange::csv::Row as Record;
+use std::collections::HashSet;
 
 /// Rows a page; more come when one scrolls.
 pub const PAGE: usize = 60;
@@ -154,18 +154,6 @@ pub struct Facet {
     pub values: Vec<(String, String, bool)>,
 }
 
-/// A record with what a list reads of it.
-struct Read {
-    record: Change,
-    cells: Vec<(String, String)>,
-}
-
-impl Read {
-    fn raw(&self, column: &str) -> &str {
-        self.cells.iter().find(|(name, _)| name == column).map_or("", |(_, value)| value)
-    }
-}
-
 /// A list, computed.
 pub struct List {
     /// How many records there are in all.
@@ -182,39 +170,35 @@ pub struct List {
 
 /// Computes the part of a list that is asked for.
 pub fn list(plan: &Plan, kind: &'static Kind, columns: &[Column], query: &ListQuery) -> List {
-    let read = |record: Change| {
-        let cells = row_of(plan, &record).unwrap_or_default();
-        Read { record, cells }
-    };
-    let everything: Vec<Read> = all(plan, kind).into_iter().map(read).collect();
+    let everything = all(plan, kind);
     let facets = facets(plan, kind, columns, query, &everything);
     let in_all = everything.len();
     let words = query.q.to_lowercase();
-    let fits = |read: &Read| {
+    let fits = |record: &Record<'_>| {
         let facet = |(name, value): &(String, String)| {
-            let raw = read.raw(name);
-            if value == NOTHING { raw.is_empty() } else { raw == value }
+            let raw = record.cell(plan, name);
+            if value == NOTHING { raw.is_empty() } else { raw == *value }
         };
         let text = || {
-            read.cells.iter().any(|(name, raw)| {
-                raw.to_lowercase().contains(&words)
-                    || column(columns, name).is_some_and(|it| shown(plan, it, raw).to_lowercase().contains(&words))
+            columns.iter().any(|column| {
+                let raw = record.cell(plan, &column.name);
+                raw.to_lowercase().contains(&words) || shown(plan, column, &raw).to_lowercase().contains(&words)
             })
         };
         query.facets.iter().all(facet) && (words.is_empty() || text())
     };
-    let mut chosen: Vec<Read> = everything.into_iter().filter(fits).collect();
+    let chosen: Vec<Record<'_>> = everything.into_iter().filter(fits).collect();
     let sort = if query.sort.is_empty() { kind.title } else { &query.sort };
-    let key_of = |read: &Read, name: &str| {
+    let key_of = |record: &Record<'_>, name: &str| {
         let Some(column) = column(columns, name) else { return SortKey::Nothing };
-        let raw = read.raw(name);
-        sort_key(column, raw, &shown(plan, column, raw))
+        let raw = record.cell(plan, name);
+        sort_key(column, &raw, &shown(plan, column, &raw))
     };
-    let mut keyed: Vec<(SortKey, SortKey, Read)> = chosen
-        .drain(..)
-        .map(|read| {
-            let group = if query.group.is_empty() { SortKey::Nothing } else { key_of(&read, &query.group) };
-            (group, key_of(&read, sort), read)
+    let mut keyed: Vec<(SortKey, SortKey, Record<'_>)> = chosen
+        .into_iter()
+        .map(|record| {
+            let group = if query.group.is_empty() { SortKey::Nothing } else { key_of(&record, &query.group) };
+            (group, key_of(&record, sort), record)
         })
         .collect();
     keyed.sort_by(|a, b| {
@@ -226,10 +210,10 @@ pub fn list(plan: &Plan, kind: &'static Kind, columns: &[Column], query: &ListQu
             inner
         };
         let outer = a.0.partial_cmp(&b.0).unwrap_or(std::cmp::Ordering::Equal);
-        outer.then(inner).then_with(|| a.2.record.subject().1.cmp(&b.2.record.subject().1))
+        outer.then(inner).then_with(|| a.2.id().cmp(&b.2.id()))
     });
     let found = keyed.len();
-    let chosen: Vec<Read> = keyed.into_iter().map(|(_, _, read)| read).collect();
+    let chosen: Vec<Record<'_>> = keyed.into_iter().map(|(_, _, record)| record).collect();
     let more = (found > query.offset + PAGE).then(|| {
         let offset = (query.offset + PAGE).to_string();
         let path = query.href(kind, &format!("/{}/rows", kind.path));
@@ -242,33 +226,33 @@ fn column<'a>(columns: &'a [Column], name: &str) -> Option<&'a Column> {
     columns.iter().find(|column| column.name == name)
 }
 
-fn lines(plan: &Plan, kind: &'static Kind, columns: &[Column], query: &ListQuery, chosen: &[Read]) -> Vec<Line> {
+fn lines(plan: &Plan, kind: &'static Kind, columns: &[Column], query: &ListQuery, chosen: &[Record<'_>]) -> Vec<Line> {
     let mut lines = Vec::new();
-    let group_of = |read: &Read| (!query.group.is_empty()).then(|| read.raw(&query.group).to_owned());
+    let group_of = |record: &Record<'_>| (!query.group.is_empty()).then(|| record.cell(plan, &query.group));
     let page = chosen.iter().enumerate().skip(query.offset).take(PAGE);
-    for (at, read) in page {
-        let group = group_of(read);
+    for (at, record) in page {
+        let group = group_of(record);
         // A group's head stands above its first row.
         if group.is_some() && (at == 0 || group_of(&chosen[at - 1]) != group) {
-            let members: Vec<&Read> = chosen[at..].iter().take_while(|other| group_of(other) == group).collect();
+            let members: Vec<&Record<'_>> = chosen[at..].iter().take_while(|other| group_of(other) == group).collect();
             let raw = group.unwrap_or_default();
             let label = match column(columns, &query.group) {
                 Some(column) if raw.is_empty() => format!("No {}", column.label.to_lowercase()),
                 Some(column) => shown(plan, column, &raw),
                 None => raw,
             };
-            lines.push(Line::Head(label, members.len(), sums(columns, query, &members)));
+            lines.push(Line::Head(label, members.len(), sums(plan, columns, query, &members)));
         }
-        lines.push(Line::Row(row(plan, kind, columns, query, &read.record, &read.cells)));
+        lines.push(Line::Row(row(plan, kind, columns, query, record)));
     }
     lines
 }
 
 /// `Estimate 120 h`, for every column of hours that is shown.
-fn sums(columns: &[Column], query: &ListQuery, members: &[&Read]) -> Vec<String> {
+fn sums(plan: &Plan, columns: &[Column], query: &ListQuery, members: &[&Record<'_>]) -> Vec<String> {
     let hours = query.columns.iter().filter_map(|name| column(columns, name)).filter(|c| c.input == Input::Hours);
     let sum = |column: &Column| {
-        let hours = |read: &&Read| read.raw(&column.name).parse::<rust_decimal::Decimal>().ok();
+        let hours = |record: &&Record<'_>| record.cell(plan, &column.name).parse::<rust_decimal::Decimal>().ok();
         let sum: rust_decimal::Decimal = members.iter().filter_map(hours).sum();
         (!sum.is_zero()).then(|| format!("{} {} h", column.label, sum.round_dp(2).normalize()))
     };
@@ -276,45 +260,46 @@ fn sums(columns: &[Column], query: &ListQuery, members: &[&Read]) -> Vec<String>
 }
 
 /// One row as a list shows it.
-pub fn row(
-    plan: &Plan,
-    kind: &'static Kind,
-    columns: &[Column],
-    query: &ListQuery,
-    record: &Change,
-    cells: &[(String, String)],
-) -> Row {
-    let id = record.subject().1;
+pub fn row(plan: &Plan, kind: &'static Kind, columns: &[Column], query: &ListQuery, record: &Record<'_>) -> Row {
+    let id = record.id();
     let shown_columns = query.columns.iter().filter_map(|name| column(columns, name));
     let cell = |column: &Column| {
-        let raw = cells.iter().find(|(name, _)| *name == column.name).map_or("", |(_, value)| value);
+        let raw = record.cell(plan, &column.name);
         let is_title = column.name == kind.title;
-        let read = shown(plan, column, raw);
+        let read = shown(plan, column, &raw);
         Cell {
             column: column.name.clone(),
-            raw: raw.to_owned(),
+            raw,
             shown: if is_title && read.is_empty() { "(no name)".to_owned() } else { read },
             is_figure: matches!(column.input, Input::Hours | Input::Number),
             is_title,
         }
     };
-    let cells: Vec<Cell> = shown_columns.map(cell).collect();
-    Row { id, href: format!("/{}/{id}", kind.path), seen: serde_json::to_string(record).unwrap_or_default(), cells }
+    let seen = super::value::record(plan, kind, id);
+    Row {
+        id,
+        href: format!("/{}/{id}", kind.path),
+        seen: seen.and_then(|seen| serde_json::to_string(&seen).ok()).unwrap_or_default(),
+        cells: shown_columns.map(cell).collect(),
+    }
 }
 
 /// The filters by value, each with the values that there are.
-fn facets(plan: &Plan, kind: &Kind, columns: &[Column], query: &ListQuery, everything: &[Read]) -> Vec<Facet> {
+fn facets(plan: &Plan, kind: &Kind, columns: &[Column], query: &ListQuery, everything: &[Record<'_>]) -> Vec<Facet> {
     let own = columns.iter().filter(|it| !it.choices.is_empty() && it.name.starts_with(snug_exchange::csv::OWN));
     let names = kind.facets.iter().map(|name| (*name).to_owned()).chain(own.map(|column| column.name.clone()));
     let facet = |name: String| {
         let column = column(columns, &name)?;
-        let values: BTreeSet<&str> = everything.iter().map(|read| read.raw(&name)).collect();
+        let values: HashSet<String> = everything.iter().map(|record| record.cell(plan, &name)).collect();
         let chosen = query.facet(&name);
         let mut values: Vec<(String, String, bool)> = values
             .into_iter()
-            .map(|raw| match raw {
-                "" => (NOTHING.to_owned(), format!("no {}", column.label.to_lowercase()), chosen == NOTHING),
-                raw => (raw.to_owned(), shown(plan, column, raw), chosen == raw),
+            .map(|raw| {
+                if raw.is_empty() {
+                    return (NOTHING.to_owned(), format!("no {}", column.label.to_lowercase()), chosen == NOTHING);
+                }
+                let (label, on) = (shown(plan, column, &raw), chosen == raw);
+                (raw, label, on)
             })
             .collect();
         values.sort_by_key(|(raw, label, _)| (raw == NOTHING, label.to_lowercase()));
@@ -378,4 +363,62 @@ pub fn choices(plan: &Plan, column: &Column) -> Vec<(String, String)> {
     found.sort_by_key(|(_, label)| label.to_lowercase());
     found.insert(0, (String::new(), "–".to_owned()));
     found
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn read(path: &str, pairs: &[(&str, &str)]) -> (&'static Kind, Vec<Column>, ListQuery) {
+        let kind = Kind::at(path).unwrap();
+        let columns = kind.columns(&Plan::empty());
+        let pairs: Vec<(String, String)> = pairs.iter().map(|(n, v)| ((*n).to_owned(), (*v).to_owned())).collect();
+        let query = ListQuery::read(kind, &columns, &pairs);
+        (kind, columns, query)
+    }
+
+    #[test]
+    fn an_address_says_all_of_a_view_and_reads_back() {
+        let pairs = [
+            ("q", " oak "),
+            ("sort", "-due"),
+            ("group", "stage"),
+            ("col", "title"),
+            ("col", "due"),
+            ("is.stage", "doing"),
+        ];
+        let (kind, columns, query) = read("tasks", &pairs);
+        assert_eq!((query.q.as_str(), query.sort.as_str(), query.descending), ("oak", "due", true));
+        assert_eq!(query.columns, ["title", "due"]);
+        let href = query.href(kind, "/tasks");
+        assert_eq!(href, "/tasks?q=oak&sort=-due&group=stage&col=title&col=due&is.stage=doing");
+        let again: Vec<(String, String)> = serde_urlencoded::from_str(href.split_once('?').unwrap().1).unwrap();
+        assert_eq!(ListQuery::read(kind, &columns, &again).href(kind, "/tasks"), href);
+    }
+
+    #[test]
+    fn what_makes_no_sense_is_taken_as_not_said() {
+        let (kind, _, query) = read(
+            "people",
+            &[("sort", "colour"), ("group", ""), ("col", "colour"), ("is.colour", "x"), ("offset", "-4")],
+        );
+        assert_eq!(query.href(kind, "/people"), "/people");
+        assert_eq!(query.columns, kind.usual);
+        assert!(!query.is_filtered());
+    }
+
+    #[test]
+    fn every_column_of_every_kind_is_a_column_of_its_file_and_the_usual_ones_are_there() {
+        for kind in &super::super::kind::KINDS {
+            let columns = kind.columns(&Plan::empty());
+            let names: Vec<&str> = columns.iter().map(|column| column.name.as_str()).collect();
+            assert_eq!(names, snug_exchange::csv::header(&Plan::empty(), kind.file), "{}", kind.path);
+            assert!(
+                kind.usual.iter().chain(kind.facets).chain([&kind.title]).all(|name| names.contains(name)),
+                "{}",
+                kind.path
+            );
+            assert_eq!(Kind::of(kind.subject).map(|one| one.path), Some(kind.path));
+        }
+    }
 }

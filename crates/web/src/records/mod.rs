@@ -2,6 +2,7 @@
 
 mod form;
 mod kind;
+mod links;
 mod list;
 mod page;
 mod suggest;

@@ -7,7 +7,6 @@ use axum::{
     extract::{Query, State},
 };
 use serde::{Deserialize, Serialize};
-use snug_exchange::csv::row_of;
 use std::collections::BTreeSet;
 
 /// What is asked.
@@ -51,11 +50,8 @@ pub async fn suggest(State(state): State<AppState>, _: User, Query(asked): Query
         }
         "used" => {
             let records = Kind::of(&asked.kind).map(|kind| all(&plan, kind)).unwrap_or_default();
-            let value = |record| {
-                let cells = row_of(&plan, record)?;
-                cells.into_iter().find(|(name, _)| *name == asked.column).map(|(_, value)| value)
-            };
-            let used: BTreeSet<String> = records.iter().filter_map(value).filter(|v| !v.is_empty()).collect();
+            let values = records.iter().map(|record| record.cell(&plan, &asked.column));
+            let used: BTreeSet<String> = values.filter(|value| !value.is_empty()).collect();
             used.into_iter().filter(|v| holds(v)).take(MOST).map(|v| Offer { label: v.clone(), value: v }).collect()
         }
         _ => Vec::new(),

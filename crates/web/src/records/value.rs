@@ -6,6 +6,7 @@ use snug_core::{
     AbsenceId, Day, FieldId, HolidayId, MilestoneId, PersonId, Plan, ProjectId, TaskId, TeamId,
     change::{Change, Edit},
 };
+use snug_exchange::csv::Row;
 
 /// A record by its kind and identity, as it stands.
 pub fn record(plan: &Plan, kind: &Kind, id: i32) -> Option<Change> {
@@ -29,22 +30,16 @@ pub fn record(plan: &Plan, kind: &Kind, id: i32) -> Option<Change> {
 }
 
 /// Every record of a kind.
-pub fn all(plan: &Plan, kind: &Kind) -> Vec<Change> {
+pub fn all<'a>(plan: &'a Plan, kind: &Kind) -> Vec<Row<'a>> {
     match kind.subject {
-        "person" => plan.people.values().map(|it| Change::Person(Edit::new((*it.person).clone()))).collect(),
-        "team" => plan.teams.values().map(|it| Change::Team(Edit::new((**it).clone()))).collect(),
-        "project" => plan.projects.values().map(|it| Change::Project(Edit::new((**it).clone()))).collect(),
-        "task" => plan.tasks.values().map(|it| Change::Task(Edit::new((**it).clone()))).collect(),
-        "milestone" => plan.milestones.values().map(|it| Change::Milestone(Edit::new((**it).clone()))).collect(),
-        "field" => plan.fields.values().map(|it| Change::Field(Edit::new((**it).clone()))).collect(),
-        "absence" => {
-            let all = plan.people.values().flat_map(|entry| entry.absences.iter());
-            all.map(|it| Change::Absence(Edit::new(it.clone()))).collect()
-        }
-        "holiday" => {
-            let all = plan.calendars.values().flat_map(|calendar| &calendar.holidays);
-            all.map(|it| Change::Holiday(Edit::new(it.clone()))).collect()
-        }
+        "person" => plan.people.values().map(|it| Row::Person(&it.person)).collect(),
+        "team" => plan.teams.values().map(|it| Row::Team(it)).collect(),
+        "project" => plan.projects.values().map(|it| Row::Project(it)).collect(),
+        "task" => plan.tasks.values().map(|it| Row::Task(it)).collect(),
+        "milestone" => plan.milestones.values().map(|it| Row::Milestone(it)).collect(),
+        "field" => plan.fields.values().map(|it| Row::Field(it)).collect(),
+        "absence" => plan.people.values().flat_map(|entry| entry.absences.iter()).map(Row::Absence).collect(),
+        "holiday" => plan.calendars.values().flat_map(|calendar| &calendar.holidays).map(Row::Holiday).collect(),
         _ => Vec::new(),
     }
 }

@@ -140,7 +140,6 @@ async fn upload(State(state): State<AppState>, user: User, mut form: Multipart) 
     let mut files: Vec<File> = Vec::new();
     loop {
         match form.next_field().await {
-            Ok(None) => break,
             Ok(Some(field)) => {
                 let name = field.file_name().unwrap_or_default().to_owned();
                 match field.bytes().await {
@@ -153,8 +152,8 @@ async fn upload(State(state): State<AppState>, user: User, mut form: Multipart) 
                 }
             }
             Err(error) if error.status() == StatusCode::PAYLOAD_TOO_LARGE => return too_large(&state, &user).await,
-            // A form without a single part.
-            Err(_) => break,
+            // The end, or a form without a single part.
+            Ok(None) | Err(_) => break,
         }
     }
     if files.is_empty() {
