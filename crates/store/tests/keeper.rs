@@ -1,0 +1,363 @@
+//! The plan in memory and the plan in the database are one: whatever is written is what is read, by whomever.
+#![allow(clippy::unwrap_used)] // a test may fail where it stands
+
+mod support;
+
+use proptest::{prelude::*, strategy::ValueTree as _, test_runner::TestRunner};
+use snug_core::{
+    AbsenceId, Command, FieldId, HolidayId, LinkId, MilestoneId, PersonId, Plan, ProjectId, RefusalCode, TaskId,
+    TeamId, TextId, TimeEntryId,
+    change::{Change, Edit},
+    fields::{Field, FieldKind, FieldOf},
+    people::{Absence, DatedPattern, DatedRate, Holiday, Pattern, PersonKind},
+    settings::{DateOrder, Settings},
+    text::{Text, TextOn, TextSlot},
+    work::{
+        Assignees, Booking, Contour, Link, LinkKind, Milestone, Priority, ProjectStatus, Task, Team, TimeEntry, Who,
+    },
+};
+use snug_store::{Error, Keeper, ledger, load, texts};
+use std::{collections::BTreeMap, time::Duration};
+use support::{Database, edit, give, text_of, today};
+
+const MIRA: &str = "mira@tidewater.test";
+
+/// Reads the tables anew.
+async fn reread(keeper: &Keeper) -> Plan {
+    load(keeper.db()).await.unwrap().unwrap()
+}
+
+#[tokio::test]
+async fn the_demo_is_read_as_it_was_written() {
+    let database = Database::new();
+    let keeper = database.with_demo().await;
+    assert_eq!(text_of(&reread(&keeper).await), text_of(&keeper.plan()));
+    assert_eq!(reread(&keeper).await.revision, 1);
+    assert_eq!(database.query("SELECT count(*) FROM ledger_change"), "406");
+    // The same files again: nothing changes, and no entry is made.
+    let folder = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo");
+    let data = Box::new(snug_exchange::csv::read_folder(&folder).unwrap());
+    let again = give(&keeper, MIRA, Command::Import { source: "again".into(), data }).await;
+    assert_eq!((again.revision, again.changes.len()), (1, 0));
+}
+
+/// One record of every kind with every field filled in.
+fn everything(plan: &Plan) -> Vec<Change> {
+    let (oona, teo) =
+        (plan.find("person", "oona@tidewater.test").unwrap(), plan.find("person", "teo@tidewater.test").unwrap());
+    let moon = ProjectId(plan.find("project", "moon").unwrap());
+    let (first, second) = (TaskId(plan.find("task", "T06").unwrap()), TaskId(plan.find("task", "T08").unwrap()));
+    let field = FieldId(plan.find("field", "task Bench").unwrap());
+    let fields = BTreeMap::from([(field, "south".to_owned())]);
+    let mut person = (*plan.people[&PersonId(oona)].person).clone();
+    person.id = PersonId(0);
+    person.email = "new@tidewater.test".into();
+    person.kind = PersonKind::Equipment;
+    person
+        .patterns
+        .push(DatedPattern { from: Some(today()), pattern: Pattern(vec![[60, 120, 180, 240, 300, 0, 0]; 2]) });
+    person.rates.push(DatedRate { from: Some(today()), cost: Some("44.25".parse().unwrap()), bill: None });
+    person.max_points = Some("8.5".parse().unwrap());
+    let mut project = (*plan.projects[&moon]).clone();
+    project.id = ProjectId(0);
+    project.code = "lighthouse".into();
+    project.status = ProjectStatus::Sketch;
+    project.parent = Some(moon);
+    let mut task = (*plan.tasks[&first]).clone();
+    task.id = TaskId(0);
+    task.reference = String::new();
+    task.assignees = Assignees::Shares(vec![(PersonId(teo), 2_500), (PersonId(oona), 7_500)]);
+    task.contour = Contour::Back;
+    task.priority = Priority::Urgent;
+    task.progress = Some("33.5".parse().unwrap());
+    task.tags = vec!["a, b".into(), "c".into()];
+    task.walk_in = true;
+    task.fields = fields;
+    vec![
+        Change::Field(Edit::new(Field {
+            id: FieldId(0),
+            name: "Wood".into(),
+            of: FieldOf::Task,
+            kind: FieldKind::Choice,
+            choices: vec!["oak".into()],
+        })),
+        Change::Person(Edit::new(person)),
+        Change::Project(Edit::new(project)),
+        Change::Task(Edit::new(task)),
+        Change::Holiday(Edit::new(Holiday {
+            id: HolidayId(0),
+            calendar: "harbour".into(),
+            date: today() + 3,
+            name: "Regatta".into(),
+            fraction: 333_333,
+        })),
+        Change::Absence(Edit::new(Absence {
+            id: AbsenceId(0),
+            reference: String::new(),
+            person: PersonId(teo),
+            start: today(),
+            end: today() + 2,
+            kind: "course".into(),
+            minutes: Some(95),
+        })),
+        Change::Team(Edit::new(Team {
+            id: TeamId(0),
+            code: "night".into(),
+            name: "Night shift".into(),
+            parent: None,
+            owner: Some(PersonId(teo)),
+            week_capacity: Some(1_234),
+            members: vec![],
+        })),
+        Change::Link(Edit::new(Link {
+            id: LinkId(0),
+            from: second,
+            to: first,
+            kind: LinkKind::Relates,
+            lag_days: -3,
+            note: "paint".into(),
+        })),
+        Change::TimeEntry(Edit::new(TimeEntry {
+            id: TimeEntryId(0),
+            reference: String::new(),
+            person: PersonId(oona),
+            date: today(),
+            project: None,
+            task: Some(first),
+            minutes: 17,
+            billable: true,
+            note: "a note".into(),
+        })),
+        Change::Milestone(Edit::new(Milestone {
+            id: MilestoneId(0),
+            reference: "M9".into(),
+            name: "Handover".into(),
+            date: today() + 40,
+            projects: vec![moon],
+        })),
+        Change::Text(Edit::new(Text {
+            id: TextId(0),
+            on: TextOn::Task,
+            subject: first.0,
+            slot: TextSlot::Description,
+            author: MIRA.into(),
+            day: today(),
+            body: "Line one\n\nLine *two*".into(),
+        })),
+    ]
+}
+
+#[tokio::test]
+async fn every_kind_of_record_is_written_altered_taken_back_and_removed() {
+    let database = Database::new();
+    let keeper = database.with_demo().await;
+    let before = text_of(&keeper.plan());
+    let made = edit(&keeper, MIRA, everything(&keeper.plan())).await;
+    // The entry of the log lowers what was typed as remaining, so there is one change more than was asked for.
+    assert_eq!(made.changes.len(), everything(&made.before).len() + 1);
+    assert_eq!(text_of(&reread(&keeper).await), text_of(&keeper.plan()));
+    let Some(Change::Text(text)) = made.changes.iter().find(|change| matches!(change, Change::Text(_))) else {
+        panic!()
+    };
+    let subject = text.after.as_ref().unwrap().subject;
+    assert_eq!(texts::of(keeper.db(), TextOn::Task, subject).await.unwrap(), [text.after.clone().unwrap()]);
+    let undo = Command::Undo { revision: made.revision, changes: made.changes };
+    let undone = give(&keeper, MIRA, undo).await;
+    assert_eq!(text_of(&keeper.plan()), before);
+    assert_eq!(text_of(&reread(&keeper).await), before);
+    assert!(texts::of(keeper.db(), TextOn::Task, subject).await.unwrap().is_empty());
+    let redo = Command::Undo { revision: undone.revision, changes: undone.changes };
+    give(&keeper, MIRA, redo).await;
+    assert_eq!(text_of(&reread(&keeper).await), text_of(&keeper.plan()));
+}
+
+#[tokio::test]
+async fn settings_are_kept_whole() {
+    let database = Database::new();
+    let keeper = database.founded().await;
+    let seen = (*keeper.plan().settings).clone();
+    let to = Settings {
+        snug_mark: 75,
+        date_order: DateOrder::MonthDay,
+        levels: vec!["programme".into(), "project".into()],
+        currency: "CHF".into(),
+        day_minutes: 450,
+        ..seen.clone()
+    };
+    give(&keeper, MIRA, Command::ChangeSettings { seen: seen.clone(), to: to.clone() }).await;
+    assert_eq!(*reread(&keeper).await.settings, to);
+    assert_eq!((to.level(0), to.level(1), to.level(5), seen.level(0)), ("programme", "project", "project", "project"));
+    assert!(matches!(keeper.found(Settings::default()).await, Err(Error::WorkspaceExists)));
+}
+
+/// A random deed on a task, a booking or the log, by position.
+#[derive(Clone, Debug)]
+enum Deed {
+    Rename(usize, String),
+    Estimate(usize, Option<i64>),
+    Assign(usize, usize),
+    Book(usize, i32, i32),
+    Shift(usize, i32),
+    Unbook(usize),
+    Log(usize, i64),
+}
+
+fn deed() -> impl Strategy<Value = Deed> {
+    prop_oneof![
+        (any::<usize>(), "[a-z]{1,12}").prop_map(|(at, title)| Deed::Rename(at, title)),
+        (any::<usize>(), prop::option::of(0i64..10_000)).prop_map(|(at, minutes)| Deed::Estimate(at, minutes)),
+        (any::<usize>(), any::<usize>()).prop_map(|(at, who)| Deed::Assign(at, who)),
+        (any::<usize>(), 0i32..60, 1i32..600).prop_map(|(who, start, minutes)| Deed::Book(who, start, minutes)),
+        (any::<usize>(), -20i32..20).prop_map(|(at, days)| Deed::Shift(at, days)),
+        any::<usize>().prop_map(Deed::Unbook),
+        (any::<usize>(), 0i64..300).prop_map(|(who, minutes)| Deed::Log(who, minutes)),
+    ]
+}
+
+/// The command of a deed on a plan as it stands.
+fn command(plan: &Plan, deed: &Deed) -> Command {
+    let task = |at: &usize| (**plan.tasks.values().nth(at % plan.tasks.len()).unwrap()).clone();
+    let person = |at: &usize| *plan.people.keys().nth(at % plan.people.len()).unwrap();
+    let booking = |at: &usize| plan.bookings().nth(at % plan.booking_count().max(1));
+    let alter = |before: Task, after: Task| Command::Edit { changes: vec![Change::Task(Edit::alter(before, after))] };
+    let book = |booking: Booking| Command::PlaceBooking { booking };
+    match deed {
+        Deed::Rename(at, title) => alter(task(at), Task { title: title.clone(), ..task(at) }),
+        Deed::Estimate(at, estimate) => alter(task(at), Task { estimate: *estimate, ..task(at) }),
+        Deed::Assign(at, who) => alter(task(at), Task { assignees: Assignees::Even(vec![person(who)]), ..task(at) }),
+        Deed::Book(who, start, minutes) => {
+            let mut fresh = booking(&0).unwrap();
+            fresh.reference = String::new();
+            fresh.who = Who::Person(person(who));
+            fresh.start = today() + *start;
+            fresh.end = today() + *start + 4;
+            fresh.amount.value = *minutes;
+            book(fresh)
+        }
+        Deed::Shift(at, days) => match booking(at) {
+            Some(seen) => {
+                let to = Booking { start: seen.start + *days, end: seen.end + *days, ..seen.clone() };
+                Command::ChangeBooking { seen, to }
+            }
+            None => Command::Edit { changes: vec![] },
+        },
+        Deed::Unbook(at) => {
+            booking(at).map_or(Command::Edit { changes: vec![] }, |seen| Command::RemoveBooking { seen })
+        }
+        Deed::Log(who, minutes) => {
+            let (person, date) = (person(who), today());
+            let logged = plan.logged_on(person, date).filter(|entry| entry.task.is_none() && entry.project.is_none());
+            let seen = logged.map(|entry| i64::from(entry.minutes)).sum();
+            Command::LogDay { person, date, project: None, task: None, seen, minutes: *minutes }
+        }
+    }
+}
+
+#[tokio::test]
+async fn after_any_deeds_by_two_servers_all_three_plans_are_one() {
+    let database = Database::new();
+    let here = database.with_demo().await;
+    let there = Keeper::start(database.open().await).await.unwrap();
+    let mut runner = TestRunner::deterministic();
+    let deeds = prop::collection::vec((any::<bool>(), deed()), 60).new_tree(&mut runner).unwrap().current();
+    let (mut made, mut refused) = (0, 0);
+    for (first, deed) in &deeds {
+        let keeper = if *first { &here } else { &there };
+        // A server that has not heard of the other's last entry yet decides on an older plan; it is told so and decides again.
+        let wanted = command(&keeper.plan(), deed);
+        match keeper.submit(MIRA, wanted, today()).await {
+            Ok(_) => made += 1,
+            Err(Error::Refused(refusal)) => {
+                refused += 1;
+                assert!(!refusal.message.is_empty());
+            }
+            Err(error) => panic!("{error}"),
+        }
+    }
+    assert!(made > refused, "{made} made, {refused} refused");
+    here.catch_up().await.unwrap();
+    there.catch_up().await.unwrap();
+    let read = reread(&here).await;
+    assert_eq!(text_of(&here.plan()), text_of(&read));
+    assert_eq!(text_of(&there.plan()), text_of(&read));
+    // And all of it is what the ledger replays.
+    let mut replayed = Plan::empty();
+    for revision in 1..=read.revision {
+        replayed = replayed.with(&ledger::changes_of(here.db(), revision).await.unwrap());
+    }
+    assert_eq!(text_of(&replayed), text_of(&read));
+    // Taken back one by one from the end, nothing is left of any of it.
+    for revision in (1..=read.revision).rev() {
+        let changes = ledger::changes_of(here.db(), revision).await.unwrap();
+        give(&here, MIRA, Command::Undo { revision, changes }).await;
+    }
+    assert_eq!(here.plan().people.len() + here.plan().tasks.len() + here.plan().booking_count(), 0);
+}
+
+#[tokio::test]
+async fn who_wrote_on_an_old_plan_is_told_what_stands() {
+    let database = Database::new();
+    let here = database.with_demo().await;
+    let there = Keeper::start(database.open().await).await.unwrap();
+    let task = (**here.plan().tasks.values().next().unwrap()).clone();
+    let to = |title: &str| Change::Task(Edit::alter(task.clone(), Task { title: title.into(), ..task.clone() }));
+    edit(&here, MIRA, vec![to("First")]).await;
+    // The other server may not have heard of it; what counts is what stands in the database.
+    let refused = there.submit("teo@tidewater.test", Command::Edit { changes: vec![to("Second")] }, today()).await;
+    let Err(Error::Refused(refusal)) = refused else { panic!() };
+    assert_eq!(refusal.code, RefusalCode::ChangedMeanwhile);
+    let Some(Change::Task(standing)) = refusal.standing.as_deref() else { panic!() };
+    assert_eq!(standing.after.as_ref().unwrap().title, "First");
+}
+
+#[tokio::test]
+async fn news_reach_the_other_server_by_themselves() {
+    let database = Database::new();
+    let here = database.with_demo().await;
+    let there = Keeper::start(database.open().await).await.unwrap();
+    let mut news = there.events();
+    let booking = here.plan().bookings().next().unwrap();
+    give(&here, MIRA, Command::RemoveBooking { seen: booking }).await;
+    let heard = tokio::time::timeout(Duration::from_secs(20), news.recv()).await.unwrap().unwrap();
+    assert_eq!((heard.revision, heard.actor.as_str(), heard.title.as_str()), (2, MIRA, "Booking removed"));
+    assert_eq!(heard.people.as_ref().map(Vec::len), Some(1), "one person's bookings were touched");
+    assert_eq!(there.plan().revision, 2);
+    let settings = (*here.plan().settings).clone();
+    let to = Settings { snug_mark: 70, ..settings.clone() };
+    give(&here, MIRA, Command::ChangeSettings { seen: settings, to }).await;
+    let heard = tokio::time::timeout(Duration::from_secs(20), news.recv()).await.unwrap().unwrap();
+    assert_eq!(heard.people, None, "everything may look different");
+}
+
+#[tokio::test]
+async fn the_ledger_is_asked_by_author_kind_and_words() {
+    let database = Database::new();
+    let keeper = database.with_demo().await;
+    let plan = keeper.plan();
+    let project = (**plan.projects.values().next().unwrap()).clone();
+    let named = |name: &str| snug_core::work::Project { name: name.into(), ..project.clone() };
+    edit(&keeper, "ada@tidewater.test", vec![Change::Project(Edit::alter(project.clone(), named("100% Moon")))]).await;
+    let booking = plan.bookings().next().unwrap();
+    let removed = give(&keeper, MIRA, Command::RemoveBooking { seen: booking }).await;
+    give(&keeper, MIRA, Command::Undo { revision: removed.revision, changes: removed.changes }).await;
+    let ask = async |filter: ledger::Filter| {
+        let found = ledger::entries(keeper.db(), &ledger::Filter { limit: 10, ..filter }).await.unwrap();
+        found.into_iter().map(|entry| entry.revision).collect::<Vec<_>>()
+    };
+    let none = ledger::Filter::default;
+    assert_eq!(ask(none()).await, [4, 3, 2, 1]);
+    assert_eq!(ask(ledger::Filter { before: Some(3), ..none() }).await, [2, 1]);
+    assert_eq!(ask(ledger::Filter { actor: Some("ada@tidewater.test".into()), ..none() }).await, [2]);
+    assert_eq!(
+        ask(ledger::Filter { words: Some("100%".into()), ..none() }).await,
+        [2],
+        "a percent sign is a percent sign"
+    );
+    assert_eq!(ask(ledger::Filter { words: Some("%".into()), ..none() }).await, [2]);
+    assert_eq!(ask(ledger::Filter { subject: Some(("project".into(), Some(project.id.0))), ..none() }).await, [2, 1]);
+    assert_eq!(ask(ledger::Filter { subject: Some(("text".into(), None)), ..none() }).await, [] as [i64; 0]);
+    assert_eq!(ledger::taken_back(keeper.db(), &[1, 2, 3]).await.unwrap(), [(3, 4)]);
+    assert_eq!(ledger::actors(keeper.db()).await.unwrap(), ["ada@tidewater.test", MIRA]);
+    let (undo, redo) = ledger::undo_and_redo(keeper.db(), MIRA).await.unwrap();
+    assert_eq!((undo.map(|entry| entry.revision), redo.map(|entry| entry.revision)), (Some(1), Some(4)));
+}
