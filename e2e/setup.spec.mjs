@@ -15,6 +15,7 @@ test("files are dropped, shown with what they would do, taken over, and taken ba
   await expect(preview.getByRole("row", { name: /people.csv/ })).toContainText("1");
   await page.getByRole("button", { name: /Take over 2 records/ }).click();
   await expect(page.locator("#toast")).toContainText("2 records taken over from people.csv");
+  await expect(page.locator("#toast").getByRole("link", { name: "People" })).toHaveAttribute("href", "/people");
   await page.locator("#toast").getByRole("button", { name: "Undo" }).click();
   await expect(page.locator("#toast")).toContainText("Taken back: Imported from people.csv");
 });

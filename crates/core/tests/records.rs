@@ -90,6 +90,27 @@ fn what_cannot_be_is_refused_at_its_field() {
 }
 
 #[test]
+fn nothing_is_booked_on_a_closed_project_however_it_is_asked() {
+    let closed = Project { status: snug_core::work::ProjectStatus::Closed, ..project(12) };
+    let plan = ground().with(&[Change::Project(Edit::alter(project(12), closed))]);
+    let booking = snug_core::work::Booking {
+        id: snug_core::BookingId(0),
+        reference: String::new(),
+        who: snug_core::work::Who::Person(PersonId(1)),
+        project: Some(ProjectId(12)),
+        start: day(0),
+        end: day(4),
+        amount: snug_core::work::Amount { value: 60, unit: snug_core::work::Unit::PerDay },
+        certainty: snug_core::work::Certainty::Firm,
+        days_off: false,
+        note: String::new(),
+    };
+    let by_edit = edit(&plan, &[Change::Booking(Edit::new(booking.clone()))]).unwrap_err();
+    let by_place = plan.decide(&Command::PlaceBooking { booking }, day(0)).unwrap_err();
+    assert_eq!((by_edit.message.as_str(), &by_edit), ("A12 is closed; open it again before booking on it.", &by_place));
+}
+
+#[test]
 fn nothing_is_inside_itself() {
     let plan = done(
         &ground(),

@@ -47,7 +47,7 @@ pub async fn done(state: &AppState, user: &User, message: String, outcome: &Outc
 pub async fn back_to(user: &User, path: &str, message: String, outcome: &Outcome) -> Result<Response, Error> {
     let undo = !outcome.changes.is_empty();
     let message = if undo { message } else { "Nothing to change".to_owned() };
-    Flash { message, says: Vec::new(), undo, problem: false }.leave(&user.session).await?;
+    Flash { undo, ..Flash::plain(message) }.leave(&user.session).await?;
     Ok(Redirect::to(path).into_response())
 }
 

@@ -198,7 +198,7 @@ async fn answer(
                 message: value["message"].as_str().unwrap_or_default().to_owned(),
                 says: serde_json::from_value(value["says"].clone()).unwrap_or_default(),
                 undo: value["undo"].as_bool().unwrap_or_default(),
-                problem: false,
+                ..Flash::plain(String::new())
             };
             match flash.leave(&user.session).await {
                 Ok(()) => Redirect::to(safe_back(back)).into_response(),

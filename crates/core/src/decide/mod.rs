@@ -77,6 +77,7 @@ impl Plan {
         Err(Refusal { standing, ..Refusal::whole(RefusalCode::ChangedMeanwhile, message) })
     }
 
+    /// Whether a booking may stand: by its own rules, for whom it is, and on a project that is not closed.
     fn bookable(&self, booking: &Booking) -> Result<(), Refusal> {
         rules::booking(booking)?;
         let known = match &booking.who {

@@ -41,6 +41,9 @@ impl Plan {
             if !change.removes() {
                 rules::record(&plan, &change, today)?;
                 rules::free_key(&plan, &change)?;
+                if let Change::Booking(Edit { after: Some(booking), .. }) = &change {
+                    plan.bookable(booking)?;
+                }
             }
             for change in with_its_remaining(&plan, change) {
                 plan.apply(&change);

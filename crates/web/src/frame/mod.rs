@@ -79,6 +79,9 @@ pub struct Flash {
     pub undo: bool,
     /// Whether it is about something that failed.
     pub problem: bool,
+    /// Where what was done can be seen: address and name.
+    #[serde(default)]
+    pub links: Vec<(String, String)>,
 }
 
 impl Flash {
@@ -86,7 +89,7 @@ impl Flash {
 
     /// A message with nothing to undo.
     pub fn plain(message: impl Into<String>) -> Self {
-        Self { message: message.into(), says: Vec::new(), undo: false, problem: false }
+        Self { message: message.into(), says: Vec::new(), undo: false, problem: false, links: Vec::new() }
     }
 
     /// Leaves the message for the next page.

@@ -9,7 +9,7 @@ mod suggest;
 mod value;
 
 pub use form::Pairs;
-pub use kind::Kind;
+pub use kind::{KINDS, Kind};
 pub use value::{record, shown};
 
 use crate::{AppState, Error, answer, auth::User};
@@ -21,7 +21,6 @@ use axum::{
     routing::{get, post},
 };
 use form::Problems;
-use kind::KINDS;
 use serde_json::json;
 use snug_core::{
     Command, Plan, TextId,

@@ -3,7 +3,8 @@
 use crate::{
     AppState, Error, answer,
     auth::User,
-    frame::{Frame, Room},
+    frame::{Flash, Frame, Room},
+    records::KINDS,
 };
 use askama::Template;
 use axum::{
@@ -15,10 +16,12 @@ use axum::{
 };
 use snug_core::{
     Command, Plan, Role,
+    change::Change,
     import::{Dataset, Preview, Problem, Tally, preview},
 };
 use snug_exchange::{archive, csv};
 use snug_store::uploads::{self, File};
+use std::collections::BTreeSet;
 
 /// The largest upload, in bytes.
 const LARGEST: usize = 64 << 20;
@@ -209,7 +212,10 @@ async fn take_over(State(state): State<AppState>, user: User, Path(id): Path<Str
         Ok(outcome) => {
             uploads::forget(db, &id).await?;
             let message = summary(outcome.changes.len(), &source);
-            answer::back_to(&user, "/setup/import", message, &outcome).await
+            let flash =
+                Flash { undo: !outcome.changes.is_empty(), links: links(&outcome.changes), ..Flash::plain(message) };
+            flash.leave(&user.session).await?;
+            Ok(Redirect::to("/setup/import").into_response())
         }
         // The plan has changed since the preview: it is shown anew.
         Err(Error::Store(snug_store::Error::Refused(_))) => {
@@ -217,6 +223,16 @@ async fn take_over(State(state): State<AppState>, user: User, Path(id): Path<Str
         }
         Err(error) => Err(error),
     }
+}
+
+/// Where records of the kinds that were taken over are seen.
+fn links(changes: &[Change]) -> Vec<(String, String)> {
+    let kinds: BTreeSet<&str> = changes.iter().map(|change| change.subject().0).collect();
+    let lists = KINDS.iter().filter(|kind| kinds.contains(kind.subject));
+    let mut links: Vec<(String, String)> = lists.map(|kind| (format!("/{}", kind.path), kind.many())).collect();
+    links.extend(kinds.contains("booking").then(|| ("/fit".to_owned(), "Bookings in Fit".to_owned())));
+    links.extend(kinds.contains("time entry").then(|| ("/hours/actuals".to_owned(), "Estimate and actual".to_owned())));
+    links
 }
 
 /// What an import did, in a sentence.
