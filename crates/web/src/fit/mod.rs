@@ -5,6 +5,8 @@ mod people;
 mod query;
 mod sheet;
 mod strata;
+#[cfg(test)]
+mod tests;
 
 pub use horizon::Horizons;
 pub use query::{FitParams, FitQuery};
