@@ -104,6 +104,7 @@ async function look() {
   const response = await fetch(`/finder?q=${encodeURIComponent(q)}`).catch(() => null);
   if (!response?.ok || q !== finder.querySelector("input").value) return;
   list.innerHTML = await response.text();
+  list.dataset.for = q;
   choose(0);
 }
 
@@ -128,8 +129,10 @@ finder?.addEventListener("keydown", (event) => {
   else return;
   event.preventDefault();
 });
-finder?.querySelector("form").addEventListener("submit", (event) => {
+finder?.querySelector("form").addEventListener("submit", async (event) => {
   event.preventDefault();
+  // Whoever types and presses Enter at once means what was typed, not what was shown before.
+  if (list.dataset.for !== finder.querySelector("input").value) await look();
   const chosen = list.querySelector('[aria-selected="true"]');
   if (chosen) location.assign(chosen.getAttribute("href"));
 });

@@ -248,9 +248,11 @@ fn lines(plan: &Plan, kind: &'static Kind, columns: &[Column], query: &ListQuery
     lines
 }
 
-/// `Estimate 120 h`, for every column of hours that is shown.
+/// `Estimate 120 h`, for every column of hours that is shown and adds up; limits do not.
 fn sums(plan: &Plan, columns: &[Column], query: &ListQuery, members: &[&Record<'_>]) -> Vec<String> {
-    let hours = query.columns.iter().filter_map(|name| column(columns, name)).filter(|c| c.input == Input::Hours);
+    const ADD_UP: [&str; 3] = ["estimate_h", "remaining_h", "budget_h"];
+    let hours = query.columns.iter().filter(|name| ADD_UP.contains(&name.as_str()));
+    let hours = hours.filter_map(|name| column(columns, name));
     let sum = |column: &Column| {
         let hours = |record: &&Record<'_>| record.cell(plan, &column.name).parse::<rust_decimal::Decimal>().ok();
         let sum: rust_decimal::Decimal = members.iter().filter_map(hours).sum();
