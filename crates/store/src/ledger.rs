@@ -6,8 +6,11 @@ use crate::{
     write,
 };
 use sea_orm::{
-    ActiveValue::Set, DatabaseConnection, DatabaseTransaction, DbBackend, QueryOrder, QuerySelect, QueryTrait as _,
-    Statement, TransactionTrait, entity::prelude::*,
+    ActiveValue::Set,
+    Condition, DatabaseConnection, DatabaseTransaction, DbBackend, QueryOrder, QuerySelect, QueryTrait as _, Statement,
+    TransactionTrait,
+    entity::prelude::*,
+    sea_query::{self, IntoCondition as _, extension::postgres::PgBinOper},
 };
 use snug_core::{Command, Plan, change::Change};
 
@@ -106,7 +109,7 @@ pub async fn since(db: &impl ConnectionTrait, revision: i64) -> Result<Vec<Entry
 pub struct Filter {
     /// Only by this author.
     pub actor: Option<String>,
-    /// Only those that touch a record of this kind, and this one where a number is given.
+    /// Only those that touch a record of this kind, and this one, or a text on it, where a number is given.
     pub subject: Option<(String, Option<i32>)>,
     /// Only those whose title holds these words.
     pub words: Option<String>,
@@ -114,6 +117,20 @@ pub struct Filter {
     pub before: Option<i64>,
     /// At most so many.
     pub limit: u64,
+}
+
+/// Whether a change is one of this record, or of a text on it.
+fn touches(kind: &str, id: i32) -> Condition {
+    let written = |side: &str| {
+        let text = serde_json::json!({ side: { "on": kind, "subject": id } });
+        sea_query::ExprTrait::binary(Expr::col(ledger_change::Column::Change), PgBinOper::Contains, Expr::val(text))
+    };
+    let both = |kind: Expr, what: Condition| Condition::all().add(kind).add(what);
+    let itself = Condition::all().add(ledger_change::Column::Subject.eq(id));
+    let text = Condition::any().add(written("after")).add(written("before"));
+    Condition::any()
+        .add(both(ledger_change::Column::Kind.eq(kind), itself))
+        .add(both(ledger_change::Column::Kind.eq("text"), text))
 }
 
 /// Entries, the newest first.
@@ -131,13 +148,11 @@ pub async fn entries(db: &DatabaseConnection, filter: &Filter) -> Result<Vec<Ent
         query = query.filter(ledger::Column::Revision.lt(before));
     }
     if let Some((kind, id)) = &filter.subject {
-        let mut touched = ledger_change::Entity::find()
-            .select_only()
-            .column(ledger_change::Column::Revision)
-            .filter(ledger_change::Column::Kind.eq(kind));
-        if let Some(id) = id {
-            touched = touched.filter(ledger_change::Column::Subject.eq(*id));
-        }
+        let touched =
+            ledger_change::Entity::find().select_only().column(ledger_change::Column::Revision).filter(match id {
+                Some(id) => touches(kind, *id),
+                None => ledger_change::Column::Kind.eq(kind).into_condition(),
+            });
         query = query.filter(ledger::Column::Revision.in_subquery(touched.into_query()));
     }
     Ok(query.order_by_desc(ledger::Column::Revision).limit(filter.limit).all(db).await?)

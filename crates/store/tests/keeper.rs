@@ -356,8 +356,25 @@ async fn the_ledger_is_asked_by_author_kind_and_words() {
     assert_eq!(ask(ledger::Filter { words: Some("%".into()), ..none() }).await, [2]);
     assert_eq!(ask(ledger::Filter { subject: Some(("project".into(), Some(project.id.0))), ..none() }).await, [2, 1]);
     assert_eq!(ask(ledger::Filter { subject: Some(("text".into(), None)), ..none() }).await, [] as [i64; 0]);
+    let text = |body: &str| {
+        Change::Text(Edit::new(Text {
+            id: TextId(0),
+            on: TextOn::Project,
+            subject: project.id.0,
+            slot: TextSlot::Comment,
+            author: MIRA.into(),
+            day: today(),
+            body: body.into(),
+        }))
+    };
+    let written = give(&keeper, MIRA, Command::Edit { changes: vec![text("The moon is round.")] }).await;
+    give(&keeper, MIRA, Command::Undo { revision: written.revision, changes: written.changes }).await;
+    let of = |kind: &str, id| ledger::Filter { subject: Some((kind.to_owned(), id)), ..none() };
+    assert_eq!(ask(of("project", Some(project.id.0))).await, [6, 5, 2, 1], "what is written on it is part of its past");
+    assert_eq!(ask(of("task", Some(project.id.0))).await, [] as [i64; 0]);
+    assert_eq!(ask(of("text", None)).await, [6, 5]);
     assert_eq!(ledger::taken_back(keeper.db(), &[1, 2, 3]).await.unwrap(), [(3, 4)]);
     assert_eq!(ledger::actors(keeper.db()).await.unwrap(), ["ada@tidewater.test", MIRA]);
     let (undo, redo) = ledger::undo_and_redo(keeper.db(), MIRA).await.unwrap();
-    assert_eq!((undo.map(|entry| entry.revision), redo.map(|entry| entry.revision)), (Some(1), Some(4)));
+    assert_eq!((undo.map(|entry| entry.revision), redo.map(|entry| entry.revision)), (Some(1), Some(6)));
 }

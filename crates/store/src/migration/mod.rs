@@ -5,6 +5,7 @@ mod m0002_accounts;
 mod m0003_fields_and_texts;
 mod m0004_doors;
 mod m0005_uploads;
+mod m0006_text_history;
 
 use sea_orm_migration::prelude::*;
 
@@ -20,6 +21,7 @@ impl MigratorTrait for Migrator {
             Box::new(m0003_fields_and_texts::Migration),
             Box::new(m0004_doors::Migration),
             Box::new(m0005_uploads::Migration),
+            Box::new(m0006_text_history::Migration),
         ]
     }
 }
