@@ -89,32 +89,6 @@ fn a_cell_is_changed_or_refused_in_words() {
 }
 
 #[test]
-fn lists_are_filtered_sorted_grouped_and_cut_into_pages() {
-    let database = Database::with_demo();
-    let server = Server::start(&database);
-    let mira = server.signed_in("mira");
-    let names = |path: &str| -> Vec<String> {
-        let page = mira.get(server.at(path)).send().unwrap().text().unwrap();
-        page.split("class=\"name\"").skip(1).map(|rest| rest.split(['>', '<']).nth(1).unwrap().to_owned()).collect()
-    };
-    assert_eq!(names("/people/rows?is.role=rigger"), ["Jonah Petrov", "Ruth Engel"]);
-    assert_eq!(names("/people/rows?is.role=rigger&sort=-name"), ["Ruth Engel", "Jonah Petrov"]);
-    assert_eq!(names("/people/rows?q=sensors"), ["Oona Varga", "Teo Lindqvist"], "skills are words, too");
-    assert_eq!(names("/tasks/rows?is.field.Bench=north"), ["Crater relief, casting", "Crater relief, milling"]);
-    assert_eq!(names("/tasks/rows?is.field.Bench=north&sort=-field.Weight+kg")[0], "Crater relief, milling");
-    let grouped = mira.get(server.at("/people/rows?group=role")).send().unwrap().text().unwrap();
-    assert!(grouped.contains("<b>rigger</b>") && grouped.contains("<b>No role</b>"));
-    let sums = mira.get(server.at("/tasks/rows?group=stage&is.project=ticket")).send().unwrap().text().unwrap();
-    assert!(sums.contains("Estimate "), "a group says what its hours add up to");
-    // Nonsense in an address is taken as not said.
-    assert_eq!(names("/people/rows?sort=nothing&group=nothing&col=nothing&is.nothing=x&offset=-1").len(), 30);
-    let all = names("/tasks/rows?q=").len();
-    assert_eq!(names("/tasks/rows?offset=40").len(), all - 40);
-    let page = mira.get(server.at("/tasks?q=nothing+is+called+so")).send().unwrap().text().unwrap();
-    assert!(page.contains("Nothing fits this filter"));
-}
-
-#[test]
 fn a_description_is_written_once_and_comments_follow_each_other() {
     let database = Database::with_demo();
     let server = Server::start(&database);

@@ -1,62 +1,28 @@
 //! Small plans with figures worked out by hand, one rule each.
 #![allow(clippy::unwrap_used)] // a test may fail where it stands
 
+mod support;
+
 use snug_core::{
-    BookingId, Day, PersonId, Plan, ProjectId, TaskId, TeamId, TimeEntryId,
+    BookingId, PersonId, Plan, ProjectId, TaskId, TeamId, TimeEntryId,
     cells::{Band, Cell, Grain},
     change::{Change, Edit},
     demand::{Window, effort_of, person_load},
     effect::{Warning, warnings, week_effects},
     gesture::{self, Gesture},
     load::{Group, Measure, Query, table},
-    people::{DatedPattern, Pattern, Person, PersonKind},
+    people::Person,
     settings::{Envelope, Settings},
-    work::{
-        Amount, Assignees, Booking, Certainty, Contour, Priority, Project, ProjectStatus, Task, Team, TimeEntry, Unit,
-        Who,
-    },
+    work::{Amount, Assignees, Booking, Certainty, Task, Team, TimeEntry, Unit, Who},
 };
-
-/// Monday 2026-03-02 and the days after it.
-fn day(offset: i32) -> Day {
-    "2026-03-02".parse::<Day>().unwrap() + offset
-}
+use support::day;
 
 fn person(id: i32) -> Person {
-    Person {
-        id: PersonId(id),
-        email: format!("p{id}@example.test"),
-        name: format!("P{id}"),
-        role: "rigger".into(),
-        kind: PersonKind::Person,
-        calendar: String::new(),
-        patterns: vec![DatedPattern { from: None, pattern: Pattern::full_time() }],
-        day_limit: None,
-        week_limit: None,
-        max_projects: Some(1),
-        max_tasks: Some(2),
-        max_points: None,
-        skills: vec![],
-        rates: vec![],
-        fields: std::collections::BTreeMap::new(),
-    }
+    Person { max_projects: Some(1), max_tasks: Some(2), ..support::person(id) }
 }
 
 fn project(id: i32) -> Change {
-    Change::Project(Edit::new(Project {
-        id: ProjectId(id),
-        code: format!("A{id}"),
-        name: format!("A{id}"),
-        status: ProjectStatus::Active,
-        parent: None,
-        lead: None,
-        team: None,
-        start: None,
-        finish: None,
-        budget_minutes: None,
-        budget_money: None,
-        fields: std::collections::BTreeMap::new(),
-    }))
+    Change::Project(Edit::new(support::project(id)))
 }
 
 fn plan() -> Plan {
@@ -84,32 +50,7 @@ fn with_booking(plan: &Plan, booking: &Booking) -> Plan {
 }
 
 fn task(id: i32, assignees: Assignees, estimate: i64) -> Task {
-    Task {
-        id: TaskId(id),
-        reference: String::new(),
-        project: ProjectId(11),
-        parent: None,
-        title: "T".into(),
-        kind: String::new(),
-        team: None,
-        assignees,
-        contour: Contour::Flat,
-        estimate: Some(estimate),
-        remaining: None,
-        points: None,
-        start: Some(day(0)),
-        finish: Some(day(4)),
-        due: None,
-        priority: Priority::Normal,
-        stage: "to do".into(),
-        progress: None,
-        tags: vec![],
-        walk_in: false,
-        requester: String::new(),
-        sprint: String::new(),
-        release: String::new(),
-        fields: std::collections::BTreeMap::new(),
-    }
+    Task { assignees, ..support::task(id, &[], Some(estimate)) }
 }
 
 fn with_tasks(plan: &Plan, tasks: &[Task]) -> Plan {

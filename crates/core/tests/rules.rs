@@ -1,56 +1,32 @@
 //! Properties that must hold for any plan, against a plain oracle that spreads every booking day by day.
 #![allow(clippy::unwrap_used, clippy::type_complexity, clippy::needless_for_each)] // a test may fail where it stands
 
+mod support;
+
 use proptest::prelude::*;
 use snug_core::{
-    AbsenceId, Actor, BookingId, Command, Day, HolidayId, PersonId, Plan, ProjectId, RefusalCode, Role, TaskId, TeamId,
+    AbsenceId, Actor, BookingId, Command, Day, HolidayId, PersonId, Plan, ProjectId, RefusalCode, Role, TeamId,
     cells::{Band, Grain},
     change::{Change, Edit, inverse_of},
     demand::{Window, person_load},
     load::{Group, Measure, Query, table},
-    people::{Absence, DatedPattern, Holiday, Pattern, Person, PersonKind},
-    work::{Amount, Assignees, Booking, Certainty, Contour, Priority, Project, ProjectStatus, Task, Team, Unit, Who},
+    people::{Absence, DatedPattern, Holiday, Pattern, Person},
+    work::{Amount, Booking, Certainty, Contour, Project, Task, Team, Unit, Who},
 };
-
-fn day(offset: i32) -> Day {
-    "2026-03-02".parse::<Day>().unwrap() + offset
-}
+use support::day;
 
 fn person(id: i32, pattern: [i32; 7], week_limit: Option<i32>) -> Change {
     Change::Person(Edit::new(Person {
-        id: PersonId(id),
-        email: format!("p{id}@example.test"),
-        name: format!("P{id}"),
         role: ["rigger", "writer"][usize::try_from(id % 2).unwrap()].into(),
-        kind: PersonKind::Person,
         calendar: "c".into(),
         patterns: vec![DatedPattern { from: None, pattern: Pattern(vec![pattern]) }],
-        day_limit: None,
         week_limit,
-        max_projects: None,
-        max_tasks: None,
-        max_points: None,
-        skills: vec![],
-        rates: vec![],
-        fields: std::collections::BTreeMap::new(),
+        ..support::person(id)
     }))
 }
 
 fn project(id: i32, parent: Option<i32>) -> Change {
-    Change::Project(Edit::new(Project {
-        id: ProjectId(id),
-        code: format!("A{id}"),
-        name: format!("A{id}"),
-        status: ProjectStatus::Active,
-        parent: parent.map(ProjectId),
-        lead: None,
-        team: None,
-        start: None,
-        finish: None,
-        budget_minutes: None,
-        budget_money: None,
-        fields: std::collections::BTreeMap::new(),
-    }))
+    Change::Project(Edit::new(Project { parent: parent.map(ProjectId), ..support::project(id) }))
 }
 
 fn booking(id: i32, who: i32, project: i32, range: (i32, i32), amount: (i32, Unit), certainty: Certainty) -> Booking {
@@ -70,30 +46,11 @@ fn booking(id: i32, who: i32, project: i32, range: (i32, i32), amount: (i32, Uni
 
 fn task(id: i32, project: i32, who: i32, range: (i32, i32), minutes: i64) -> Change {
     Change::Task(Edit::new(Task {
-        id: TaskId(id),
-        reference: String::new(),
         project: ProjectId(project),
-        parent: None,
-        title: "T".into(),
-        kind: String::new(),
-        team: None,
-        assignees: Assignees::Even(vec![PersonId(who)]),
         contour: Contour::Bell,
-        estimate: Some(minutes),
-        remaining: None,
-        points: None,
         start: Some(day(range.0)),
         finish: Some(day(range.1)),
-        due: None,
-        priority: Priority::Normal,
-        stage: "to do".into(),
-        progress: None,
-        tags: vec![],
-        walk_in: false,
-        requester: String::new(),
-        sprint: String::new(),
-        release: String::new(),
-        fields: std::collections::BTreeMap::new(),
+        ..support::task(id, &[who], Some(minutes))
     }))
 }
 

@@ -5,6 +5,7 @@ mod kind;
 mod links;
 mod list;
 mod page;
+mod query;
 mod suggest;
 mod value;
 

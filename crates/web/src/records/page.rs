@@ -5,7 +5,8 @@ use super::{
     form::{self, Extra, Field, Pairs, Problems},
     kind::{Column, Kind},
     links::links,
-    list::{self, Facet, Head, Line, ListQuery, Row},
+    list::{self, Facet, Head, Line, Row},
+    query::ListQuery,
     refused_page,
     value::record,
 };
