@@ -38,7 +38,8 @@ impl Actuals {
         self.estimated.then(|| self.projected() - self.estimate)
     }
 
-    fn add(&mut self, other: &Self) {
+    /// Takes other figures in.
+    pub fn add(&mut self, other: &Self) {
         self.estimate += other.estimate;
         self.actual += other.actual;
         self.remaining += other.remaining;
@@ -53,23 +54,28 @@ impl Actuals {
 /// yet is remaining.
 #[must_use]
 pub fn of_task(plan: &Plan, task: &Task) -> Actuals {
-    let mut sum = part_of(plan, task);
-    inside(plan, task.id).for_each(|inner| sum.add(&of_task(plan, inner)));
+    let mut sum = Actuals::default();
+    parts(plan, task, &mut |_, part| sum.add(part));
     sum
 }
 
-/// What a task adds to the figures of whatever it is in, besides the tasks inside it: a leaf all of it, a parent what it has
-/// beyond them.
-fn part_of(plan: &Plan, task: &Task) -> Actuals {
-    let inner: i64 = inside(plan, task.id).map(|inner| of_task(plan, inner).estimate).sum();
-    let is_leaf = inside(plan, task.id).next().is_none();
-    Actuals {
+/// Shows what each task of a family adds to the figures of whatever it is in, besides the tasks inside it: a leaf all of it, a
+/// parent what it has beyond them. Each task is looked at once, the inner ones first; returns the estimate of the whole.
+fn parts(plan: &Plan, task: &Task, see: &mut impl FnMut(&Task, &Actuals)) -> i64 {
+    let (mut inner, mut is_leaf) = (0, true);
+    for child in inside(plan, task.id) {
+        inner += parts(plan, child, see);
+        is_leaf = false;
+    }
+    let part = Actuals {
         estimate: task.estimate.map_or(0, |minutes| (in_all(task, minutes) - inner).max(0)),
         actual: plan.logged.get(&task.id).map_or(0, |log| log.iter().map(|(_, minutes)| minutes).sum()),
         remaining: effort_of(plan, task).map_or(0, |effort| effort.minutes),
         without_estimate: usize::from(task.estimate.is_none() && is_leaf),
         estimated: task.estimate.is_some(),
-    }
+    };
+    see(task, &part);
+    inner + part.estimate
 }
 
 /// Typed effort × people, where each has the full effort.
@@ -89,8 +95,8 @@ fn inside(plan: &Plan, id: TaskId) -> impl Iterator<Item = &Task> {
 #[must_use]
 pub fn of_projects(plan: &Plan) -> BTreeMap<Option<ProjectId>, Actuals> {
     let mut own: BTreeMap<Option<ProjectId>, Actuals> = BTreeMap::new();
-    for task in plan.tasks.values() {
-        own.entry(Some(task.project)).or_default().add(&part_of(plan, task));
+    for task in plan.tasks.values().filter(|task| task.parent.is_none()) {
+        parts(plan, task, &mut |task, part| own.entry(Some(task.project)).or_default().add(part));
     }
     for entry in plan.time_entries.values().filter(|entry| entry.task.is_none()) {
         own.entry(entry.project).or_default().actual += i64::from(entry.minutes);
@@ -124,7 +130,6 @@ pub fn of_person(plan: &Plan, person: PersonId) -> Actuals {
         let left = effort_of(plan, task).and_then(|effort| effort.parts.into_iter().find(|(who, _)| *who == person));
         sum.remaining += left.map_or(0, |(_, minutes)| minutes);
     }
-    let logged = plan.time_entries.values().filter(|entry| entry.person == person);
-    sum.actual = logged.map(|entry| i64::from(entry.minutes)).sum();
+    sum.actual = plan.logged_by(person).map(|entry| i64::from(entry.minutes)).sum();
     sum
 }

@@ -241,6 +241,12 @@ impl Plan {
         ids.into_iter().flat_map(|ids| ids.iter()).filter_map(|id| self.time_entries.get(id))
     }
 
+    /// Everything logged by a person, day by day.
+    pub fn logged_by(&self, person: PersonId) -> impl Iterator<Item = &Arc<TimeEntry>> {
+        let days = self.days_logged.range((person, Day::MIN)..=(person, Day::MAX));
+        days.flat_map(|(_, ids)| ids.iter()).filter_map(|id| self.time_entries.get(id))
+    }
+
     /// The fields that a kind of record has, by name.
     #[must_use]
     pub fn fields_of(&self, of: FieldOf) -> Vec<&Arc<Field>> {

@@ -43,6 +43,22 @@ impl Role {
             Self::Administrator => "Also runs the workspace: settings, accounts, invitations.",
         }
     }
+
+    /// The least role that may change every record of a kind, as [`Change::subject`] names it.
+    fn least_for(kind: &str) -> Self {
+        match kind {
+            "booking" | "link" | "milestone" | "absence" | "time entry" | "task" | "text" => Self::Lead,
+            "person" | "holiday" | "team" | "project" | "field" => Self::Manager,
+            _ => Self::Administrator,
+        }
+    }
+
+    /// Whether this role may change records of a kind at all, be it only those of one's own.
+    #[must_use]
+    pub fn changes_some(self, kind: &str) -> bool {
+        let own = matches!(kind, "absence" | "time entry" | "task" | "text");
+        self >= Self::least_for(kind) || own && self >= Self::Member
+    }
 }
 
 /// Somebody who gives commands.
@@ -78,24 +94,20 @@ impl Actor<'_> {
     }
 
     fn may_change(&self, plan: &Plan, change: &Change) -> bool {
-        if self.role < Role::Member {
+        let kind = change.subject().0;
+        if !self.role.changes_some(kind) {
             return false;
         }
+        let every = self.role >= Role::least_for(kind);
         match change {
-            Change::Settings(_) => self.role >= Role::Administrator,
-            Change::Person(_) | Change::Holiday(_) | Change::Team(_) | Change::Project(_) | Change::Field(_) => {
-                self.role >= Role::Manager
-            }
-            Change::Booking(_) | Change::Link(_) | Change::Milestone(_) => self.role >= Role::Lead,
-            Change::Absence(edit) => self.role >= Role::Lead || both(edit, |absence| self.is(plan, absence.person)),
-            Change::TimeEntry(edit) => {
-                self.role >= Role::Lead || both(edit, |entry: &TimeEntry| self.is(plan, entry.person))
-            }
-            Change::Task(edit) => self.role >= Role::Lead || self.moves_own_task(plan, edit),
+            Change::Absence(edit) => every || both(edit, |absence| self.is(plan, absence.person)),
+            Change::TimeEntry(edit) => every || both(edit, |entry: &TimeEntry| self.is(plan, entry.person)),
+            Change::Task(edit) => every || self.moves_own_task(plan, edit),
             Change::Text(edit) => {
                 let own = |text: &Text| text.slot == TextSlot::Comment && text.author.eq_ignore_ascii_case(self.email);
-                both(edit, own) || self.role >= Role::Lead && both(edit, |text| text.slot == TextSlot::Description)
+                both(edit, own) || every && both(edit, |text| text.slot == TextSlot::Description)
             }
+            _ => every,
         }
     }
 

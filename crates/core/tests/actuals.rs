@@ -113,6 +113,15 @@ fn a_week_sheet_shows_planned_and_logged_hours_under_the_limits() {
     assert_eq!(week_sheet(&plan, PersonId(9), day(0), day(0)), None);
 }
 
+#[test]
+fn tasks_nested_deep_are_looked_at_once_each() {
+    let nested = |id: i32| Task { parent: (id > 41).then(|| TaskId(id - 1)), ..task(id, &[1], Some(600)) };
+    let plan = ground().with(&(41..=100).map(|id| new_task(nested(id))).collect::<Vec<_>>());
+    let plan = plan.with(&[logged(entry(200, 1, Some(100), 90))]);
+    assert_eq!(figures(&of(&plan, 41)), (600, 90, 510, 600, Some(0)), "sixty of one within the other");
+    assert_eq!(of_projects(&plan).remove(&Some(ProjectId(11))).unwrap(), of(&plan, 41));
+}
+
 proptest! {
     /// Whatever is logged by whomever, a project's figures are the sum of what its tasks and people have.
     #[test]

@@ -103,6 +103,10 @@ impl Work<'_> {
                 Err(wrong) => self.refuse("teams.csv", *line, wrong),
             }
         }
+        let mut given: HashMap<PersonId, i32> = HashMap::new();
+        for (person, share) in touched.values().flat_map(|team| &team.members) {
+            *given.entry(*person).or_default() += share;
+        }
         let mut seen = HashMap::new();
         for Line { line, row } in &data.members {
             let found = self.keys.known("team", &row.team, "team").map(TeamId);
@@ -114,22 +118,16 @@ impl Work<'_> {
                     let standing = team.members.iter_mut().find(|(id, _)| *id == person);
                     let tally = self.out.files.entry("members.csv".to_owned()).or_default();
                     count(tally, standing.as_ref().map(|(_, share)| share), &row.share);
+                    let given = given.entry(person).or_default();
+                    *given += row.share - standing.as_ref().map_or(0, |(_, share)| *share);
                     match standing {
                         Some((_, share)) => *share = row.share,
                         None => team.members.push((person, row.share)),
                     }
-                    let given: i32 = touched
-                        .values()
-                        .flat_map(|team| &team.members)
-                        .filter(|(id, _)| *id == person)
-                        .map(|(_, share)| share)
-                        .sum();
-                    if given > 10_000 {
-                        let reason = format!(
-                            "{} gives {} % of their time to teams, more than there is",
-                            row.email,
-                            f64::from(given) / 100.0
-                        );
+                    if *given > 10_000 {
+                        let given = f64::from(*given) / 100.0;
+                        let reason =
+                            format!("{} gives {given} % of their time to teams, more than there is", row.email);
                         self.refuse("members.csv", *line, ("share_percent", reason));
                     }
                 }

@@ -169,10 +169,7 @@ fn row(name: String, href: String, under: String, figures: &Actuals, most: i64) 
 fn sum(found: &[(String, String, String, Actuals)]) -> Row {
     let mut all = Actuals::default();
     for (_, _, _, figures) in found {
-        all.estimate += figures.estimate;
-        all.actual += figures.actual;
-        all.remaining += figures.remaining;
-        all.estimated |= figures.estimated;
+        all.add(figures);
     }
     row("All of these".to_owned(), String::new(), String::new(), &all, all.projected().max(all.estimate))
 }
@@ -181,10 +178,14 @@ fn project_name(plan: &Plan, id: ProjectId) -> String {
     plan.projects.get(&id).map(|project| project.name.clone()).unwrap_or_default()
 }
 
+/// Whether a project is the one asked for, or inside it.
+fn is_in(plan: &Plan, id: ProjectId, wanted: Option<ProjectId>) -> bool {
+    wanted.is_none_or(|wanted| plan.project_line(id).any(|above| above.id == wanted))
+}
+
 /// Leaves and parents that stand in no other task of the list, so that nothing is told twice.
 fn tasks(plan: &Plan, project: Option<ProjectId>) -> Vec<(String, String, String, Actuals)> {
-    let inside = |id: ProjectId| project.is_none_or(|wanted| plan.project_line(id).any(|above| above.id == wanted));
-    let tasks = plan.tasks.values().filter(|task| task.parent.is_none() && inside(task.project));
+    let tasks = plan.tasks.values().filter(|task| task.parent.is_none() && is_in(plan, task.project, project));
     tasks
         .map(|task| {
             (task.title.clone(), format!("/tasks/{}", task.id), project_name(plan, task.project), of_task(plan, task))
@@ -195,11 +196,10 @@ fn tasks(plan: &Plan, project: Option<ProjectId>) -> Vec<(String, String, String
 
 fn projects(plan: &Plan, project: Option<ProjectId>) -> Vec<(String, String, String, Actuals)> {
     let all = of_projects(plan);
-    let inside = |id: ProjectId| project.is_none_or(|wanted| plan.project_line(id).any(|above| above.id == wanted));
     let row = |(id, figures): (Option<ProjectId>, Actuals)| match id.and_then(|id| plan.projects.get(&id)) {
-        Some(project) if inside(project.id) => {
-            let under = project.parent.map(|id| project_name(plan, id)).unwrap_or_default();
-            Some((project.name.clone(), format!("/projects/{}", project.id), under, figures))
+        Some(found) if is_in(plan, found.id, project) => {
+            let under = found.parent.map(|id| project_name(plan, id)).unwrap_or_default();
+            Some((found.name.clone(), format!("/projects/{}", found.id), under, figures))
         }
         None if project.is_none() => Some(("No project".to_owned(), String::new(), String::new(), figures)),
         _ => None,

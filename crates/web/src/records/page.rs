@@ -14,7 +14,7 @@ use crate::{AppState, Error, auth::User, frame::Frame, markdown, words};
 use askama::Template;
 use axum::{
     extract::{Path, Query, State},
-    response::{Html, IntoResponse as _, Response},
+    response::{Html, Response},
 };
 use snug_core::{
     Command, Plan,
@@ -69,14 +69,6 @@ struct RowPart {
     may_change: bool,
 }
 
-/// Whether somebody may change records of a kind at all; the rules say which.
-fn may_change(user: &User, kind: &Kind) -> bool {
-    let least = if matches!(kind.subject, "task" | "milestone" | "absence") { "lead" } else { "manager" };
-    let usual = least.parse().is_ok_and(|least: snug_core::Role| user.account.role >= least);
-    // A member takes time off, and moves the tasks they are assigned to; the rules say which.
-    usual || matches!(kind.subject, "task" | "absence") && user.account.role >= snug_core::Role::Member
-}
-
 /// A list.
 pub async fn list(
     State(state): State<AppState>,
@@ -100,7 +92,7 @@ pub async fn list(
             clear: ListQuery { q: String::new(), facets: Vec::new(), ..query.clone() }
                 .href(kind, &format!("/{}", kind.path)),
             room: query.href(kind, ""),
-            may_change: may_change(&user, kind),
+            may_change: user.account.role.changes_some(kind.subject),
             frame,
             kind,
             query,
@@ -123,7 +115,7 @@ pub async fn rows(
         let columns = kind.columns(&plan);
         let query = ListQuery::read(kind, &columns, &pairs);
         let found = list::list(&plan, kind, &columns, &query);
-        let may_change = may_change(&user, kind);
+        let may_change = user.account.role.changes_some(kind.subject);
         RowsPart { lines: found.lines, more: found.more, columns: query.columns.len(), may_change }.render()
     })
     .await
@@ -137,7 +129,7 @@ pub fn row_html(plan: &Plan, user: &User, kind: &'static Kind, id: i32, room: &s
     let query = ListQuery::read(kind, &columns, &pairs);
     let Some(record) = snug_exchange::csv::Row::of(&record) else { return Ok(String::new()) };
     let row = list::row(plan, kind, &columns, &query, &record);
-    Ok(RowPart { row, may_change: may_change(user, kind) }.render()?)
+    Ok(RowPart { row, may_change: user.account.role.changes_some(kind.subject) }.render()?)
 }
 
 /// A comment as it is read.
@@ -277,7 +269,7 @@ pub async fn with_text(
     let mut page = record_page(state, user, kind, Some(id), &values, &Vec::new(), &Vec::new()).await?;
     page.description = body;
     page.description_problem = Some(problem);
-    Ok(refused_page(page.render()?).into_response())
+    Ok(refused_page(page.render()?))
 }
 
 async fn record_page(
@@ -326,7 +318,7 @@ async fn record_page(
         frame: Frame::of(state, user, kind.room).await?,
         title: match &standing {
             None => kind.new_title(),
-            Some(record) => title(&plan, kind, record),
+            Some(record) => title(&plan, kind, &columns, record),
         },
         seen: seen.unwrap_or_default(),
         fields: form::fields(&plan, kind, &columns, values, problems, theirs),
@@ -334,7 +326,7 @@ async fn record_page(
         problem,
         may_change: match &sample {
             Some(command) => user.check(&plan, command).is_ok(),
-            None => may_change(user, kind),
+            None => user.account.role.changes_some(kind.subject),
         },
         figures: standing.as_ref().and_then(|record| figures(&plan, record)),
         links: standing.as_ref().map(|record| links(&plan, record)).unwrap_or_default(),
@@ -359,8 +351,7 @@ async fn record_page(
 }
 
 /// What a record is called on its page.
-fn title(plan: &Plan, kind: &Kind, record: &Change) -> String {
-    let columns = kind.columns(plan);
+fn title(plan: &Plan, kind: &Kind, columns: &[Column], record: &Change) -> String {
     let cells = row_of(plan, record).unwrap_or_default();
     let value = cells.iter().find(|(name, _)| name == kind.title).map_or("", |(_, value)| value);
     let column = columns.iter().find(|column| column.name == kind.title);
