@@ -107,9 +107,18 @@ pub async fn set_password(
 ) -> Result<(), Error> {
     let hash = hash_password(password).await?;
     let txn = db.begin().await?;
-    account::ActiveModel { id: Set(account), password_hash: Set(hash), ..Default::default() }.update(&txn).await?;
-    end_sessions(&txn, account, session).await?;
+    put_password(&txn, account, hash, session).await?;
     Ok(txn.commit().await?)
+}
+
+pub(crate) async fn put_password(
+    db: &impl ConnectionTrait,
+    account: i32,
+    hash: String,
+    session: Option<&str>,
+) -> Result<(), Error> {
+    account::ActiveModel { id: Set(account), password_hash: Set(hash), ..Default::default() }.update(db).await?;
+    end_sessions(db, account, session).await
 }
 
 /// Ends an account's sessions, but for one.

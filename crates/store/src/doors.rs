@@ -3,10 +3,10 @@
 use crate::{
     Error,
     accounts::{self, Account, new_secret, secret_hash},
-    entity::{account, door_key},
+    entity::door_key,
 };
 use chrono::{DateTime, Duration, Utc};
-use sea_orm::{ActiveValue::Set, DatabaseConnection, QueryOrder as _, TransactionTrait as _, entity::prelude::*};
+use sea_orm::{DatabaseConnection, QueryOrder as _, TransactionTrait as _, entity::prelude::*};
 use snug_core::Role;
 
 /// What a key opens.
@@ -105,12 +105,9 @@ pub async fn pass(db: &DatabaseConnection, key: &str, name: &str, password: Stri
     let account = if door.is_invitation {
         accounts::insert(&txn, &door.email, name, door.role, hash).await?
     } else {
-        let found = account::Entity::find().filter(account::Column::Email.eq(&door.email)).one(&txn).await?;
-        let Some(found) = found else { return Ok(None) };
-        let id = found.id;
-        account::ActiveModel { password_hash: Set(hash), ..found.into() }.update(&txn).await?;
-        accounts::end_sessions(&txn, id, None).await?;
-        accounts::by_id(&txn, id).await?.ok_or(Error::Password)?
+        let Some(account) = accounts::by_email(&txn, &door.email).await? else { return Ok(None) };
+        accounts::put_password(&txn, account.id, hash, None).await?;
+        account
     };
     txn.commit().await?;
     Ok(Some(account))

@@ -43,6 +43,11 @@ impl User {
         self.account.role >= Role::Lead
     }
 
+    /// By which their session is known to the database.
+    pub fn session_id(&self) -> Option<String> {
+        self.session.id().map(|id| id.to_string())
+    }
+
     /// The name under which the ledger knows them.
     pub fn actor(&self) -> &str {
         &self.account.email

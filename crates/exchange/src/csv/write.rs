@@ -11,13 +11,7 @@ use std::{borrow::Cow, path::Path};
 /// Every file of the workspace by name, in a fixed order, rows sorted by key.
 #[must_use]
 pub fn files_of(plan: &Plan) -> Vec<(&'static str, String)> {
-    FILES.iter().map(|file| (file.name, text(plan, file.name))).collect()
-}
-
-/// One file of the workspace.
-#[must_use]
-pub fn file_text(plan: &Plan, name: &str) -> String {
-    text(plan, name)
+    FILES.iter().map(|file| (file.name, file_text(plan, file.name))).collect()
 }
 
 /// Writes every file of the workspace into a folder, which is made when missing.
@@ -49,7 +43,9 @@ pub fn header(plan: &Plan, name: &str) -> Vec<String> {
     header
 }
 
-fn text(plan: &Plan, name: &str) -> String {
+/// One file of the workspace.
+#[must_use]
+pub fn file_text(plan: &Plan, name: &str) -> String {
     let mut writer = csv::Writer::from_writer(Vec::new());
     let header = header(plan, name);
     // Writing into memory cannot fail, and every row has the header's length.

@@ -1,6 +1,11 @@
 //! Logging time by typing a duration.
 
-use crate::{AppState, Error, answer, auth::User, frame::Flash, records::Pairs};
+use crate::{
+    AppState, Error, answer,
+    auth::User,
+    frame::Flash,
+    records::{Pairs, sent},
+};
 use axum::{
     Form,
     extract::State,
@@ -13,17 +18,13 @@ use snug_core::{
     work::TimeEntry,
 };
 
-fn of<'a>(pairs: &'a Pairs, name: &str) -> &'a str {
-    pairs.iter().find(|(known, _)| known == name).map_or("", |(_, value)| value.trim())
-}
-
 /// The entry that a form describes: person, date, what it was for, how long, billable, note.
 pub fn time_entry_of(plan: &Plan, pairs: &Pairs) -> Result<TimeEntry, Refusal> {
-    let person: i32 = of(pairs, "person").parse().map_err(|_| Refusal::value("person", "Say whose time this is."))?;
-    let date: Day =
-        of(pairs, "date").parse().map_err(|error: snug_core::NoDay| Refusal::value("date", error.to_string()))?;
-    let (project, task) = subject(plan, of(pairs, "on"))?;
-    let minutes = parse(of(pairs, "duration"), plan.settings.day_minutes, Bare::Refused)
+    let of = |name: &str| sent(pairs, name).trim();
+    let person: i32 = of("person").parse().map_err(|_| Refusal::value("person", "Say whose time this is."))?;
+    let date: Day = of("date").parse().map_err(|error: snug_core::NoDay| Refusal::value("date", error.to_string()))?;
+    let (project, task) = subject(plan, of("on"))?;
+    let minutes = parse(of("duration"), plan.settings.day_minutes, Bare::Refused)
         .map_err(|reason| Refusal::value("duration", reason))?;
     Ok(TimeEntry {
         id: TimeEntryId(0),
@@ -33,8 +34,8 @@ pub fn time_entry_of(plan: &Plan, pairs: &Pairs) -> Result<TimeEntry, Refusal> {
         project,
         task,
         minutes: i32::try_from(minutes).unwrap_or(i32::MAX),
-        billable: of(pairs, "billable") == "yes",
-        note: of(pairs, "note").to_owned(),
+        billable: of("billable") == "yes",
+        note: of("note").to_owned(),
     })
 }
 
@@ -54,7 +55,7 @@ fn subject(plan: &Plan, text: &str) -> Result<(Option<ProjectId>, Option<TaskId>
 
 /// Logs time.
 pub async fn log(State(state): State<AppState>, user: User, Form(pairs): Form<Pairs>) -> Result<Response, Error> {
-    let back = answer::safe_back(of(&pairs, "back")).to_owned();
+    let back = answer::safe_back(sent(&pairs, "back").trim()).to_owned();
     let logged = async {
         let entry = time_entry_of(&state.keeper.plan(), &pairs)?;
         let command = Command::Edit { changes: vec![Change::TimeEntry(Edit::new(entry))] };

@@ -4,7 +4,7 @@ use crate::{
     AppState, Error, answer,
     auth::User,
     frame::{Flash, Frame, Room},
-    records::Pairs,
+    records::{Pairs, sent},
     words,
 };
 use askama::Template;
@@ -99,15 +99,23 @@ struct SheetPage {
 
 impl SheetPage {
     fn typed(&self, name: &str) -> &str {
-        self.log.iter().find(|(known, _)| known == name).map_or("", |(_, value)| value)
+        sent(&self.log, name)
     }
+}
+
+fn oneself(plan: &Plan, user: &User) -> Option<PersonId> {
+    plan.person_by_email(&user.account.email).map(|entry| entry.person.id)
 }
 
 /// Who is asked about: somebody by number, oneself, or the first person there is.
 fn whose(plan: &Plan, user: &User, asked: &Asked) -> Option<PersonId> {
     let named = asked.person.parse().ok().map(PersonId).filter(|id| plan.people.contains_key(id));
-    let oneself = || plan.person_by_email(&user.account.email).map(|entry| entry.person.id);
-    named.or_else(oneself).or_else(|| plan.people.keys().next().copied())
+    named.or_else(|| oneself(plan, user)).or_else(|| plan.people.keys().next().copied())
+}
+
+/// The Monday of the week that is asked for, far enough inside the calendar to have weeks beside it.
+fn monday_of(asked: &Asked, today: Day) -> Day {
+    asked.week.parse().unwrap_or(today).clamp(Day::MIN + 14, Day::MAX - 400).monday()
 }
 
 fn may_log(plan: &Plan, user: &User, person: PersonId) -> bool {
@@ -126,15 +134,14 @@ pub async fn page(
     const MOST: usize = 300;
     let plan = state.keeper.plan();
     let today = state.today();
-    let monday = asked.week.parse().unwrap_or(today).monday();
-    let monday = monday.clamp(Day::MIN + 14, Day::MAX - 400).monday();
+    let monday = monday_of(&asked, today);
     let person = whose(&plan, &user, &asked);
     let sheet = person.and_then(|person| week_sheet(&plan, person, monday, today));
     let to = |week: Day| {
         let person = person.map(|id| id.to_string()).unwrap_or_default();
         words::address("/hours", [("person", person.as_str()), ("week", week.to_string().as_str())])
     };
-    let oneself = plan.person_by_email(&user.account.email).map(|entry| entry.person.id);
+    let oneself = oneself(&plan, &user);
     let listed = plan.people.values().map(|entry| &entry.person);
     let listed =
         listed.filter(|one| user.account.role >= Role::Lead || Some(one.id) == oneself || Some(one.id) == person);
@@ -184,7 +191,7 @@ pub async fn part(
     let plan = state.keeper.plan();
     let today = state.today();
     let person = whose(&plan, &user, &asked).ok_or(Error::NotFound)?;
-    let monday = asked.week.parse().unwrap_or(today).monday();
+    let monday = monday_of(&asked, today);
     let sheet = week_sheet(&plan, person, monday, today).ok_or(Error::NotFound)?;
     Ok(Html(view(&plan, &user, person, &sheet, today).render()?))
 }
@@ -283,7 +290,7 @@ pub async fn save(
     headers: HeaderMap,
     Form(pairs): Form<Pairs>,
 ) -> Result<Response, Error> {
-    let of = |name: &str| pairs.iter().find(|(known, _)| known == name).map_or("", |(_, value)| value.trim());
+    let of = |name: &str| sent(&pairs, name).trim();
     let person = of("person").to_owned();
     let back = words::address("/hours", [("person", person.as_str()), ("week", of("week"))]);
     let saved = save_cells(&state, &user, &pairs, person.parse().unwrap_or(0)).await;

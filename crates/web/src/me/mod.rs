@@ -67,8 +67,7 @@ async fn view(
         frame: Frame::of(state, user, Room::None).await?,
         email: user.account.email.clone(),
         two_step: steps::of(db, user.account.id).await?.map(|step| step.codes_left),
-        sessions: sessions::of_account(db, user.account.id, user.session.id().map(|id| id.to_string()), zone, order)
-            .await?,
+        sessions: sessions::of_account(db, user.account.id, user.session_id(), zone, order).await?,
         tokens: tokens.collect(),
         fresh_token,
         problem,
@@ -101,8 +100,7 @@ async fn password(State(state): State<AppState>, user: User, Form(form): Form<Pa
         let page = view(&state, &user, None, problem).await?;
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response());
     }
-    let session = user.session.id().map(|id| id.to_string());
-    accounts::set_password(db, user.account.id, form.new, session.as_deref()).await?;
+    accounts::set_password(db, user.account.id, form.new, user.session_id().as_deref()).await?;
     Flash::plain("Password changed; your other sessions have ended").leave(&user.session).await?;
     Ok(Redirect::to("/me").into_response())
 }
@@ -187,8 +185,7 @@ async fn end_session(State(state): State<AppState>, user: User, Form(form): Form
 }
 
 async fn end_others(State(state): State<AppState>, user: User) -> Result<Redirect, Error> {
-    let session = user.session.id().map(|id| id.to_string());
-    accounts::end_sessions(state.keeper.db(), user.account.id, session.as_deref()).await?;
+    accounts::end_sessions(state.keeper.db(), user.account.id, user.session_id().as_deref()).await?;
     Flash::plain("Your other sessions have ended").leave(&user.session).await?;
     Ok(Redirect::to("/me"))
 }

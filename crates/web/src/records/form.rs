@@ -15,6 +15,20 @@ use snug_exchange::csv::{add_row, pattern_text, percent_text, read_row, row_of};
 /// What was sent, in order.
 pub type Pairs = Vec<(String, String)>;
 
+/// What was sent under a name; nothing where there is no such field.
+pub fn sent<'a>(pairs: &'a Pairs, name: &str) -> &'a str {
+    pairs.iter().find(|(known, _)| known == name).map_or("", |(_, value)| value)
+}
+
+/// Columns that were sent value by value, as rows.
+pub fn rows_of(pairs: &Pairs, columns: impl Iterator<Item = String>) -> Vec<Vec<String>> {
+    let column = |name: String| pairs.iter().filter(move |(known, _)| *known == name).map(|(_, value)| value.trim());
+    let columns: Vec<Vec<&str>> = columns.map(|name| column(name).collect()).collect();
+    let length = columns.iter().map(Vec::len).max().unwrap_or(0);
+    let row = |at: usize| columns.iter().map(|column| column.get(at).copied().unwrap_or_default().to_owned()).collect();
+    (0..length).map(row).collect()
+}
+
 /// One field of a form.
 pub struct Field {
     /// The column's name.
@@ -63,14 +77,9 @@ const EXTRAS: [(&str, &str, &str, &[&str]); 3] = [
 
 /// The rows of an extra as they were sent, without blank ones.
 fn sent_rows(pairs: &Pairs, name: &str, columns: &[&str]) -> Vec<Vec<String>> {
-    let of = |column: &str| {
-        let key = format!("{name}.{column}");
-        pairs.iter().filter(|(name, _)| *name == key).map(|(_, value)| value.trim().to_owned()).collect::<Vec<_>>()
-    };
-    let columns: Vec<Vec<String>> = columns.iter().map(|column| of(column)).collect();
-    let length = columns.iter().map(Vec::len).max().unwrap_or(0);
-    let row = |at: usize| columns.iter().map(|column| column.get(at).cloned().unwrap_or_default()).collect();
-    (0..length).map(row).filter(|row: &Vec<String>| row.iter().any(|value| !value.is_empty())).collect()
+    let mut rows = rows_of(pairs, columns.iter().map(|column| format!("{name}.{column}")));
+    rows.retain(|row| row.iter().any(|value| !value.is_empty()));
+    rows
 }
 
 /// The record that a form describes.
@@ -81,15 +90,9 @@ pub fn read(plan: &Plan, kind: &Kind, pairs: &Pairs, id: i32) -> Result<Change, 
     let columns = kind.columns(plan);
     // A line that came with a line break in it was pasted; files would take it for two.
     let line = |value: &str| value.replace(['\r', '\n'], " ");
-    let sent: Vec<(String, String)> = columns
-        .iter()
-        .map(|column| {
-            let found = pairs.iter().find(|(name, _)| *name == column.name);
-            (column.name.clone(), found.map_or_else(String::new, |(_, value)| line(value)))
-        })
-        .collect();
-    let mut data = read_row(kind.file, sent.iter().map(|(name, value)| (name.as_str(), value.as_str())));
-    add_extras(&mut data, kind, pairs, &sent);
+    let cells: Pairs = columns.iter().map(|column| (column.name.clone(), line(sent(pairs, &column.name)))).collect();
+    let mut data = read_row(kind.file, cells.iter().map(|(name, value)| (name.as_str(), value.as_str())));
+    add_extras(&mut data, kind, pairs, &cells);
     let told = data.problems.iter().filter(|problem| problem.file != kind.file);
     let told: Problems = told
         .map(|problem| {
@@ -102,17 +105,17 @@ pub fn read(plan: &Plan, kind: &Kind, pairs: &Pairs, id: i32) -> Result<Change, 
     record(plan, &data, id)
 }
 
-fn add_extras(data: &mut Dataset, kind: &Kind, pairs: &Pairs, sent: &[(String, String)]) {
+fn add_extras(data: &mut Dataset, kind: &Kind, pairs: &Pairs, cells: &Pairs) {
     for (name, file, owner, columns) in EXTRAS {
         let owned = if owner == "email" { kind.subject == "person" } else { kind.subject == "team" };
         if !owned {
             continue;
         }
         let key = if owner == "email" { "email" } else { "code" };
-        let key = sent.iter().find(|(name, _)| name == key).map_or("", |(_, value)| value);
+        let key = sent(cells, key);
         for row in sent_rows(pairs, name, columns) {
-            let cells = columns.iter().copied().zip(row.iter().map(String::as_str));
-            add_row(data, file, std::iter::once((owner, key)).chain(cells));
+            let rest = columns.iter().copied().zip(row.iter().map(String::as_str));
+            add_row(data, file, std::iter::once((owner, key)).chain(rest));
         }
     }
 }

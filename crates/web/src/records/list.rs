@@ -88,6 +88,14 @@ pub struct List {
     pub facets: Vec<Facet>,
 }
 
+/// A record with what says where it stands in its list.
+struct Placed<'a> {
+    /// The group's sort key and value; nothing where the list has no groups.
+    group: Option<(SortKey, String)>,
+    key: SortKey,
+    record: Record<'a>,
+}
+
 /// Computes the part of a list that is asked for.
 pub fn list(plan: &Plan, kind: &'static Kind, columns: &[Column], query: &ListQuery) -> List {
     let everything = all(plan, kind);
@@ -114,54 +122,52 @@ pub fn list(plan: &Plan, kind: &'static Kind, columns: &[Column], query: &ListQu
         let raw = record.cell(plan, name);
         sort_key(column, &raw, &shown(plan, column, &raw))
     };
-    let mut keyed: Vec<_> = chosen
+    let mut keyed: Vec<Placed<'_>> = chosen
         .into_iter()
         .map(|record| {
             // Two projects of one name are two groups.
             let group =
                 (!query.group.is_empty()).then(|| (key_of(&record, &query.group), record.cell(plan, &query.group)));
-            (group, key_of(&record, sort), record)
+            Placed { group, key: key_of(&record, sort), record }
         })
         .collect();
     keyed.sort_by(|a, b| {
-        let inner = a.1.partial_cmp(&b.1).unwrap_or(std::cmp::Ordering::Equal);
+        let inner = a.key.partial_cmp(&b.key).unwrap_or(std::cmp::Ordering::Equal);
         // What has no value stands last in either direction.
-        let inner = if query.descending && a.1 != SortKey::Nothing && b.1 != SortKey::Nothing {
+        let inner = if query.descending && a.key != SortKey::Nothing && b.key != SortKey::Nothing {
             inner.reverse()
         } else {
             inner
         };
-        let outer = a.0.partial_cmp(&b.0).unwrap_or(std::cmp::Ordering::Equal);
-        outer.then(inner).then_with(|| a.2.id().cmp(&b.2.id()))
+        let outer = a.group.partial_cmp(&b.group).unwrap_or(std::cmp::Ordering::Equal);
+        outer.then(inner).then_with(|| a.record.id().cmp(&b.record.id()))
     });
     let found = keyed.len();
-    let chosen: Vec<Record<'_>> = keyed.into_iter().map(|(_, _, record)| record).collect();
     let more = (found > query.offset + PAGE).then(|| {
         let offset = (query.offset + PAGE).to_string();
         let path = query.href(kind, &format!("/{}/rows", kind.path));
         words::address(&path, [("offset", offset.as_str())])
     });
-    List { in_all, found, lines: lines(plan, kind, columns, query, &chosen), more, facets }
+    List { in_all, found, lines: lines(plan, kind, columns, query, &keyed), more, facets }
 }
 
 fn column<'a>(columns: &'a [Column], name: &str) -> Option<&'a Column> {
     columns.iter().find(|column| column.name == name)
 }
 
-fn lines(plan: &Plan, kind: &'static Kind, columns: &[Column], query: &ListQuery, chosen: &[Record<'_>]) -> Vec<Line> {
+fn lines(plan: &Plan, kind: &'static Kind, columns: &[Column], query: &ListQuery, chosen: &[Placed<'_>]) -> Vec<Line> {
     let mut lines = Vec::new();
-    let group_of = |record: &Record<'_>| (!query.group.is_empty()).then(|| record.cell(plan, &query.group));
-    let page = chosen.iter().enumerate().skip(query.offset).take(PAGE);
-    for (at, record) in page {
-        let group = group_of(record);
+    for (at, Placed { group, record, .. }) in chosen.iter().enumerate().skip(query.offset).take(PAGE) {
         // A group's head stands above its first row.
-        if group.is_some() && (at == 0 || group_of(&chosen[at - 1]) != group) {
-            let members: Vec<&Record<'_>> = chosen[at..].iter().take_while(|other| group_of(other) == group).collect();
-            let raw = group.unwrap_or_default();
+        if let Some((_, raw)) = group
+            && (at == 0 || chosen[at - 1].group != *group)
+        {
+            let members = chosen[at..].iter().take_while(|other| other.group == *group);
+            let members: Vec<&Record<'_>> = members.map(|other| &other.record).collect();
             let label = match column(columns, &query.group) {
                 Some(column) if raw.is_empty() => format!("No {}", column.label.to_lowercase()),
-                Some(column) => shown(plan, column, &raw),
-                None => raw,
+                Some(column) => shown(plan, column, raw),
+                None => raw.clone(),
             };
             lines.push(Line::Head(label, members.len(), sums(plan, columns, query, &members)));
         }

@@ -9,9 +9,9 @@ mod query;
 mod suggest;
 mod value;
 
-pub use form::Pairs;
+pub use form::{Pairs, rows_of, sent};
 pub use kind::{KINDS, Kind};
-pub use value::{record, shown};
+pub use value::{person_name, record, shown};
 
 use crate::{AppState, Error, answer, auth::User};
 use axum::{
@@ -29,7 +29,7 @@ use snug_core::{
     text::{Text, TextOn, TextSlot},
 };
 use snug_exchange::csv::row_of;
-use snug_store::texts;
+use snug_store::{Outcome, texts};
 
 /// The routes of every kind.
 pub fn routes() -> Router<AppState> {
@@ -76,14 +76,16 @@ pub fn altered(seen: Change, to: Change) -> Option<Change> {
     alter!(Person, Team, Project, Task, Milestone, Field, Absence, Holiday, Booking, TimeEntry)
 }
 
-fn field_of(pairs: &Pairs, name: &str) -> String {
-    pairs.iter().find(|(known, _)| known == name).map(|(_, value)| value.clone()).unwrap_or_default()
+/// The record as the page saw it, if it is the one that the address names.
+fn seen_in(pairs: &Pairs, kind: &Kind, id: i32) -> Result<Change, Error> {
+    let seen = serde_json::from_str(sent(pairs, "seen")).ok();
+    seen.filter(|seen: &Change| seen.subject() == (kind.subject, id))
+        .ok_or_else(|| Error::BadRequest("The page does not say which record is meant.".to_owned()))
 }
 
-/// The record as the page saw it.
-fn seen_in(pairs: &Pairs) -> Result<Change, Error> {
-    serde_json::from_str(&field_of(pairs, "seen"))
-        .map_err(|_| Error::BadRequest("The page does not say which record is meant.".to_owned()))
+/// What was done with the record that was asked about.
+fn said(outcome: &Outcome) -> String {
+    outcome.changes.first().map(Change::says).unwrap_or_default()
 }
 
 async fn create(
@@ -100,12 +102,12 @@ async fn create(
     };
     match answer::carry_out(&state, &user, Command::Edit { changes: vec![made] }).await {
         Ok(outcome) => {
-            let title = outcome.changes.first().map(Change::says).unwrap_or_default();
+            let title = said(&outcome);
             if answer::is_script(&headers) {
                 return Ok(Json(answer::done(&state, &user, title, &outcome).await?).into_response());
             }
             let id = outcome.changes.first().map_or(0, |change| change.subject().1);
-            let next = if field_of(&pairs, "then") == "another" {
+            let next = if sent(&pairs, "then") == "another" {
                 format!("/{}/new", kind.path)
             } else {
                 format!("/{}/{id}", kind.path)
@@ -124,20 +126,14 @@ async fn change(
     Form(pairs): Form<Pairs>,
 ) -> Result<Response, Error> {
     let plan = state.keeper.plan();
-    let seen = seen_in(&pairs)?;
-    if seen.subject() != (kind.subject, id) {
-        return Err(Error::BadRequest("The page does not say which record is meant.".to_owned()));
-    }
+    let seen = seen_in(&pairs, kind, id)?;
     let to = match form::read(&plan, kind, &pairs, id) {
         Ok(to) => to,
         Err(problems) => return page::again(&state, &user, kind, Some(id), pairs, problems, Vec::new()).await,
     };
     let changes = altered(seen, to).into_iter().collect();
     match answer::carry_out(&state, &user, Command::Edit { changes }).await {
-        Ok(outcome) => {
-            let title = outcome.changes.first().map(Change::says).unwrap_or_default();
-            answer::back_to(&user, &format!("/{}/{id}", kind.path), title, &outcome).await
-        }
+        Ok(outcome) => answer::back_to(&user, &format!("/{}/{id}", kind.path), said(&outcome), &outcome).await,
         Err(error) => refused_form(&state, &user, kind, Some(id), pairs, error).await,
     }
 }
@@ -187,16 +183,16 @@ async fn change_cell(
     pairs: &Pairs,
     plan: &Plan,
 ) -> Result<Response, Error> {
-    let seen = seen_in(pairs)?;
-    let column = field_of(pairs, "column");
-    if seen.subject() != (kind.subject, id) || !kind.columns(plan).iter().any(|known| known.name == column) {
+    let seen = seen_in(pairs, kind, id)?;
+    let column = sent(pairs, "column");
+    if !kind.columns(plan).iter().any(|known| known.name == column) {
         return Err(Error::BadRequest("The page does not say which cell is meant.".to_owned()));
     }
     let mut values = form::values(plan, &seen);
-    let value = field_of(pairs, "value");
+    let value = sent(pairs, "value").to_owned();
     match values.iter_mut().find(|(name, _)| *name == column) {
         Some((_, stands)) => *stands = value,
-        None => values.push((column.clone(), value)),
+        None => values.push((column.to_owned(), value)),
     }
     let to = form::read(plan, kind, &values, id).map_err(|problems| {
         let (field, message) = problems.into_iter().next().unwrap_or_default();
@@ -205,9 +201,8 @@ async fn change_cell(
     })?;
     let outcome =
         answer::carry_out(state, user, Command::Edit { changes: altered(seen, to).into_iter().collect() }).await?;
-    let title = outcome.changes.first().map(Change::says).unwrap_or_default();
-    let mut done = answer::done(state, user, title, &outcome).await?;
-    done["row"] = json!(page::row_html(&outcome.after, user, kind, id, &field_of(pairs, "room"))?);
+    let mut done = answer::done(state, user, said(&outcome), &outcome).await?;
+    done["row"] = json!(page::row_html(&outcome.after, user, kind, id, sent(pairs, "room"))?);
     Ok(Json(done).into_response())
 }
 
@@ -218,16 +213,10 @@ async fn remove(
     Path(id): Path<i32>,
     Form(pairs): Form<Pairs>,
 ) -> Result<Response, Error> {
-    let seen = seen_in(&pairs)?;
-    if seen.subject() != (kind.subject, id) {
-        return Err(Error::BadRequest("The page does not say which record is meant.".to_owned()));
-    }
+    let seen = seen_in(&pairs, kind, id)?;
     let command = Command::Edit { changes: vec![seen.inverse()] };
     match answer::carry_out(&state, &user, command).await {
-        Ok(outcome) => {
-            let title = outcome.changes.first().map(Change::says).unwrap_or_default();
-            answer::back_to(&user, &format!("/{}", kind.path), title, &outcome).await
-        }
+        Ok(outcome) => answer::back_to(&user, &format!("/{}", kind.path), said(&outcome), &outcome).await,
         Err(Error::Store(snug_store::Error::Refused(refusal))) => {
             let plan = state.keeper.plan();
             let Some(record) = record(&plan, kind, id) else { return Err(Error::from(refusal)) };
@@ -252,8 +241,8 @@ async fn describe(
     Form(pairs): Form<Pairs>,
 ) -> Result<Response, Error> {
     let on = text_on(kind)?;
-    let body = field_of(&pairs, "body").replace("\r\n", "\n");
-    let before: Option<Text> = match field_of(&pairs, "seen_text").as_str() {
+    let body = sent(&pairs, "body").replace("\r\n", "\n");
+    let before: Option<Text> = match sent(&pairs, "seen_text") {
         "" => None,
         text => Some(serde_json::from_str(text).map_err(|_| Error::BadRequest("The text is not known.".to_owned()))?),
     };
@@ -305,7 +294,7 @@ async fn comment(
         return Err(Error::NotFound);
     }
     let here = format!("/{}/{id}", kind.path);
-    let body = field_of(&pairs, "body").replace("\r\n", "\n");
+    let body = sent(&pairs, "body").replace("\r\n", "\n");
     if body.trim().is_empty() {
         return Ok(Redirect::to(&format!("{here}#comments")).into_response());
     }

@@ -8,7 +8,7 @@ use super::{
     list::{self, Facet, Head, Line, Row},
     query::ListQuery,
     refused_page,
-    value::record,
+    value::{person_name, record},
 };
 use crate::{AppState, Error, auth::User, frame::Frame, markdown, words};
 use askama::Template;
@@ -305,10 +305,8 @@ async fn record_page(
     };
     let past = if id.is_some() { ledger::entries(state.keeper.db(), &filter).await? } else { Vec::new() };
     let order = plan.settings.date_order;
-    let name_of =
-        |email: &str| plan.person_by_email(email).map_or_else(|| email.to_owned(), |entry| entry.person.name.clone());
     let remark = |text: &Text| Remark {
-        author: name_of(&text.author),
+        author: person_name(&plan, &text.author),
         day: words::date(text.day, order),
         html: markdown::html(&text.body),
     };
@@ -340,7 +338,7 @@ async fn record_page(
             .into_iter()
             .map(|entry| Past {
                 title: entry.title,
-                who: name_of(&entry.actor),
+                who: person_name(&plan, &entry.actor),
                 at: words::moment(entry.at, zone, order),
                 revision: entry.revision,
             })
@@ -353,7 +351,7 @@ async fn record_page(
 /// What a record is called on its page.
 fn title(plan: &Plan, kind: &Kind, columns: &[Column], record: &Change) -> String {
     let cells = row_of(plan, record).unwrap_or_default();
-    let value = cells.iter().find(|(name, _)| name == kind.title).map_or("", |(_, value)| value);
+    let value = form::sent(&cells, kind.title);
     let column = columns.iter().find(|column| column.name == kind.title);
     column.map_or_else(|| record.name(), |column| super::value::shown(plan, column, value))
 }

@@ -54,7 +54,7 @@ pub fn shown(plan: &Plan, column: &Column, raw: &str) -> String {
         Input::Date => {
             raw.parse::<Day>().map_or_else(|_| raw.to_owned(), |day| words::date(day, plan.settings.date_order))
         }
-        Input::Person => person(plan, raw),
+        Input::Person => person_name(plan, raw),
         Input::Team => {
             let team = plan.find("team", raw).and_then(|id| plan.teams.get(&TeamId(id)));
             team.map_or_else(|| raw.to_owned(), |team| team.name.clone())
@@ -78,16 +78,17 @@ fn project(plan: &Plan, code: &str) -> String {
     project.map_or_else(|| code.to_owned(), |project| project.name.clone())
 }
 
-fn person(plan: &Plan, email: &str) -> String {
+/// What somebody is called; their address where the plan has nobody of it.
+pub fn person_name(plan: &Plan, email: &str) -> String {
     plan.person_by_email(email).map_or_else(|| email.to_owned(), |entry| entry.person.name.clone())
 }
 
 /// `Oona Varga 70 %`, `Jonah Petrov in full`.
 fn assignee(plan: &Plan, part: &str) -> String {
     match part.split_once('=') {
-        None => person(plan, part),
-        Some((email, "full")) => format!("{} in full", person(plan, email)),
-        Some((email, share)) => format!("{} {share} %", person(plan, email)),
+        None => person_name(plan, part),
+        Some((email, "full")) => format!("{} in full", person_name(plan, email)),
+        Some((email, share)) => format!("{} {share} %", person_name(plan, email)),
     }
 }
 

@@ -4,7 +4,7 @@ use crate::{
     AppState, Error, answer,
     auth::User,
     frame::{Flash, Frame, Room},
-    records::{Kind, shown},
+    records::{Kind, person_name, sent, shown},
     words,
 };
 use askama::Template;
@@ -68,8 +68,18 @@ const KINDS: [(&str, &str); 12] = [
     ("settings", "settings"),
 ];
 
-fn name_of(plan: &Plan, email: &str) -> String {
-    plan.person_by_email(email).map_or_else(|| email.to_owned(), |entry| entry.person.name.clone())
+impl EntryView {
+    fn of(state: &AppState, plan: &Plan, entry: ledger::Entry, taken_back_by: Option<i64>) -> Self {
+        Self {
+            revision: entry.revision,
+            who: person_name(plan, &entry.actor),
+            at: words::moment(entry.at, state.zone(), plan.settings.date_order),
+            changes: entry.changes,
+            taken_back_by,
+            takes_back: entry.undoes,
+            title: entry.title,
+        }
+    }
 }
 
 /// The page.
@@ -98,20 +108,15 @@ pub async fn page(
         let pairs = [("q", &asked.q), ("who", &asked.who), ("kind", &asked.kind), ("before", &before)];
         words::address("/setup/activity", pairs.map(|(name, value)| (name, value.as_str())))
     });
-    let entry = |entry: ledger::Entry| EntryView {
-        revision: entry.revision,
-        who: name_of(&plan, &entry.actor),
-        at: words::moment(entry.at, state.zone(), plan.settings.date_order),
-        changes: entry.changes,
-        taken_back_by: taken.get(&entry.revision).copied(),
-        takes_back: entry.undoes,
-        title: entry.title,
+    let entry = |entry: ledger::Entry| {
+        let taken_back_by = taken.get(&entry.revision).copied();
+        EntryView::of(&state, &plan, entry, taken_back_by)
     };
     let who = ledger::actors(db).await?;
     let page = ActivityPage {
         frame: Frame::of(&state, &user, Room::Setup).await?,
         entries: found.into_iter().map(entry).collect(),
-        who: who.into_iter().map(|email| (name_of(&plan, &email), email)).map(|(name, email)| (email, name)).collect(),
+        who: who.into_iter().map(|email| (email.clone(), person_name(&plan, &email))).collect(),
         kinds: KINDS,
         older,
         may_undo: user.account.role >= snug_core::Role::Member,
@@ -155,15 +160,7 @@ pub async fn entry(
         frame: Frame::of(&state, &user, Room::Setup).await?,
         left_out: changes.len().saturating_sub(MOST),
         changes: changes.iter().take(MOST).map(|change| change_view(&plan, change)).collect(),
-        entry: EntryView {
-            revision,
-            who: name_of(&plan, &found.actor),
-            at: words::moment(found.at, state.zone(), plan.settings.date_order),
-            changes: found.changes,
-            taken_back_by: taken.first().map(|(_, by)| *by),
-            takes_back: found.undoes,
-            title: found.title,
-        },
+        entry: EntryView::of(&state, &plan, found, taken.first().map(|(_, by)| *by)),
         may_undo: user.account.role >= snug_core::Role::Member,
     };
     Ok(Html(page.render()?))
@@ -181,13 +178,10 @@ fn change_view(plan: &Plan, change: &Change) -> ChangeView {
     let of = |record: &Option<Change>| record.as_ref().and_then(|record| row_of(plan, record)).unwrap_or_default();
     let (before, after) = (of(&before), of(&after));
     let names: Vec<&String> = if after.is_empty() { &before } else { &after }.iter().map(|(name, _)| name).collect();
-    let value = |list: &[(String, String)], name: &str| {
-        list.iter().find(|(known, _)| known == name).map(|(_, value)| value.clone()).unwrap_or_default()
-    };
     let differs = names.into_iter().filter_map(|name| {
-        let (old, new) = (value(&before, name), value(&after, name));
-        let (label, shown_old) = read(name, &old);
-        (old != new).then(|| (label, shown_old, read(name, &new).1))
+        let (old, new) = (sent(&before, name), sent(&after, name));
+        let (label, shown_old) = read(name, old);
+        (old != new).then(|| (label, shown_old, read(name, new).1))
     });
     let text = match change {
         Change::Text(edit) => {

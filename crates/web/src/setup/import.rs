@@ -79,16 +79,19 @@ async fn page(State(state): State<AppState>, user: User) -> Result<Html<String>,
 /// Reads what was sent: CSV files by name or by their header, alone or folded into archives.
 pub fn read_upload(files: &[File]) -> Dataset {
     let mut data = Dataset::default();
-    let mut problem = |file: &str, reason: String| {
-        data.problems.push(Problem { file: file.to_owned(), line: 0, column: String::new(), reason });
+    let whole = |file: &str, reason: &str| Problem {
+        file: file.to_owned(),
+        line: 0,
+        column: String::new(),
+        reason: reason.to_owned(),
     };
     let mut plain: Vec<File> = Vec::new();
     for (name, bytes) in files {
         if archive::is_archive(bytes) {
             match archive::unfold(bytes) {
-                Ok(inner) if inner.is_empty() => problem(name, "holds no CSV file".to_owned()),
+                Ok(inner) if inner.is_empty() => data.problems.push(whole(name, "holds no CSV file")),
                 Ok(inner) => plain.extend(inner),
-                Err(reason) => problem(name, reason),
+                Err(reason) => data.problems.push(whole(name, &reason)),
             }
         } else {
             plain.push((name.clone(), bytes.clone()));
@@ -100,15 +103,11 @@ pub fn read_upload(files: &[File]) -> Dataset {
             let head = String::from_utf8_lossy(&head[..head.len().min(4_096)]).into_owned();
             csv::guess(&head.trim_start_matches('\u{feff}').trim().split(',').collect::<Vec<_>>())
         });
-        match known {
-            Some(file) => csv::read_file(&mut data, file.name, bytes.as_slice()),
-            None => data.problems.push(Problem {
-                file: name.clone(),
-                line: 0,
-                column: String::new(),
-                reason: "is none of the files of a workspace, by its name or by its header; save spreadsheets as CSV"
-                    .to_owned(),
-            }),
+        if let Some(file) = known {
+            csv::read_file(&mut data, file.name, bytes.as_slice());
+        } else {
+            let reason = "is none of the files of a workspace, by its name or by its header; save spreadsheets as CSV";
+            data.problems.push(whole(name, reason));
         }
     }
     data

@@ -4,7 +4,7 @@ use crate::{
     AppState, Error, answer,
     auth::User,
     frame::{Frame, Room},
-    records::Pairs,
+    records::{Pairs, sent},
     words,
 };
 use askama::Template;
@@ -59,10 +59,9 @@ async fn view(
     refusal: Option<&Refusal>,
     theirs: Option<&Settings>,
 ) -> Result<SettingsPage, Error> {
-    let of = |name: &str| typed.iter().find(|(known, _)| known == name).map_or("", |(_, value)| value).to_owned();
     let theirs = theirs.map(texts);
     let list = describe(state, seen).into_iter().map(|(name, label, says, example, choices)| {
-        let value = of(name);
+        let value = sent(typed, name).to_owned();
         let now = theirs.as_ref().and_then(|list| list.iter().find(|(known, _)| known == name));
         Setting {
             problem: refusal.filter(|refusal| refusal.field == name).map(|refusal| refusal.message.clone()),
@@ -225,7 +224,7 @@ fn texts(settings: &Settings) -> Pairs {
 
 /// Reads the form.
 fn read(pairs: &Pairs) -> Result<Settings, Refusal> {
-    let of = |name: &str| pairs.iter().find(|(known, _)| known == name).map_or("", |(_, value)| value.trim());
+    let of = |name: &str| sent(pairs, name).trim();
     let number =
         |field: &'static str| of(field).parse::<i32>().map_err(|_| Refusal::value(field, "Write a whole number."));
     let hours = snug_exchange::csv::amount(of("day_minutes"), snug_core::work::Unit::PerDay);
@@ -252,9 +251,8 @@ fn read(pairs: &Pairs) -> Result<Settings, Refusal> {
 /// Saves the form.
 pub async fn save(State(state): State<AppState>, user: User, Form(pairs): Form<Pairs>) -> Result<Response, Error> {
     user.at_least(Role::Administrator)?;
-    let sent = pairs.iter().find(|(name, _)| name == "seen").map_or("", |(_, value)| value);
-    let seen: Settings =
-        serde_json::from_str(sent).map_err(|_| Error::BadRequest("The page does not say what it saw.".to_owned()))?;
+    let seen: Settings = serde_json::from_str(sent(&pairs, "seen"))
+        .map_err(|_| Error::BadRequest("The page does not say what it saw.".to_owned()))?;
     let saved = match read(&pairs) {
         Ok(to) => answer::carry_out(&state, &user, Command::ChangeSettings { seen: seen.clone(), to }).await,
         Err(refusal) => Err(Error::from(refusal)),

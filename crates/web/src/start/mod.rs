@@ -4,7 +4,7 @@ use crate::{
     AppState, Error, answer,
     auth::User,
     frame::{Frame, Room},
-    records::Pairs,
+    records::{Pairs, rows_of, sent},
     setup::summary,
     words,
 };
@@ -151,14 +151,9 @@ async fn page(State(state): State<AppState>, user: User, Path(step): Path<String
 
 /// The rows that were typed; rows with nothing but what stood ready are left out.
 fn typed(step: &Step, pairs: &Pairs, ready: &[String]) -> Vec<Vec<String>> {
-    let column = |name: &str| {
-        pairs.iter().filter(|(known, _)| known == name).map(|(_, value)| value.trim().to_owned()).collect::<Vec<_>>()
-    };
-    let columns: Vec<Vec<String>> = step.columns.iter().map(|(name, ..)| column(name)).collect();
-    let length = columns.iter().map(Vec::len).max().unwrap_or(0);
-    let row = |at: usize| columns.iter().map(|column| column.get(at).cloned().unwrap_or_default()).collect();
-    let is_typed = |row: &Vec<String>| row.iter().zip(ready).any(|(value, ready)| !value.is_empty() && value != ready);
-    (0..length).map(row).filter(is_typed).collect()
+    let mut rows = rows_of(pairs, step.columns.iter().map(|(name, ..)| (*name).to_owned()));
+    rows.retain(|row| row.iter().zip(ready).any(|(value, ready)| !value.is_empty() && value != ready));
+    rows
 }
 
 /// Lines from a spreadsheet: cells with tabs (or `;`, or commas) between them. A first line that names columns says their order.
@@ -198,7 +193,7 @@ async fn take(
     let step = step_of(&step)?;
     let today = state.today();
     let ready = blank(step, today);
-    let text = pairs.iter().find(|(name, _)| name == "paste").map(|(_, value)| value.clone()).unwrap_or_default();
+    let text = sent(&pairs, "paste").to_owned();
     let by_hand = typed(step, &pairs, &ready);
     let mut rows = by_hand.clone();
     rows.extend(pasted(step, &text));
