@@ -3,11 +3,14 @@
 use super::{
     Problem,
     extract::{Asked, Id, Writer, not_there},
+    page_size,
+    refusals::{OfAsking, OfChanging},
+    submit, told,
 };
 use crate::{AppState, Error, auth::Program};
 use axum::{Json, extract::State, http::StatusCode};
 use serde::{Deserialize, Serialize};
-use snug_core::{Actor, Command};
+use snug_core::Command;
 use snug_store::ledger::{self, Filter};
 use utoipa::{IntoParams, ToSchema};
 
@@ -56,26 +59,17 @@ impl From<ledger::Entry> for LedgerEntry {
     }
 }
 
-fn told(error: snug_store::Error) -> Error {
-    Error::from(error).for_program()
-}
-
 /// Entries, the newest first.
 #[utoipa::path(get, path = "/ledger", tag = "ledger", params(LedgerParams), responses(
     (status = OK, body = Vec<LedgerEntry>, description = "The entries"),
-    (status = UNAUTHORIZED, body = Problem, content_type = "application/problem+json", description = "No token, or one that is unknown"),
-    (status = BAD_REQUEST, body = Problem, content_type = "application/problem+json", description = "What is asked cannot be read"),
-    (status = UNPROCESSABLE_ENTITY, body = Problem, content_type = "application/problem+json", description = "What is asked cannot be"),
+    OfAsking,
 ))]
 pub async fn entries(
     State(state): State<AppState>,
     _: Program,
     Asked(params): Asked<LedgerParams>,
 ) -> Result<Json<Vec<LedgerEntry>>, Error> {
-    let limit = params.limit.unwrap_or(100);
-    if !(1..=500).contains(&limit) {
-        return Err(Error::Api(StatusCode::UNPROCESSABLE_ENTITY, "limit: lies between 1 and 500".to_owned()));
-    }
+    let limit = page_size(params.limit)?;
     if params.before.is_some_and(|before| before < 1) {
         return Err(Error::Api(StatusCode::UNPROCESSABLE_ENTITY, "before: is not less than 1".to_owned()));
     }
@@ -91,8 +85,7 @@ pub async fn entries(
 /// Takes an entry back. It is refused where what it changed has been changed again since.
 #[utoipa::path(post, path = "/ledger/{revision}/undo", tag = "ledger", params(("revision" = i64, Path)), responses(
     (status = OK, body = LedgerEntry, description = "The entry that takes it back"),
-    (status = UNAUTHORIZED, body = Problem, content_type = "application/problem+json", description = "No token, or one that is unknown"),
-    (status = FORBIDDEN, body = Problem, content_type = "application/problem+json", description = "The token or the account may not"),
+    OfChanging,
     (status = NOT_FOUND, body = Problem, content_type = "application/problem+json", description = "There is no such entry"),
     (status = CONFLICT, body = Problem, content_type = "application/problem+json", description = "It cannot be taken back as the plan stands"),
 ))]
@@ -108,11 +101,7 @@ pub async fn take_back(
     }
     let changes = ledger::changes_of(db, revision).await.map_err(told)?;
     let command = Command::Undo { revision, changes };
-    let actor = Actor { role: program.account.role, email: &program.account.email };
-    if !actor.may(&state.keeper.plan(), &command) {
-        return Err(Error::Api(StatusCode::FORBIDDEN, "The account of this token may not do that.".to_owned()));
-    }
-    let outcome = state.keeper.submit(&program.account.email, command, state.today()).await.map_err(told)?;
+    let outcome = submit(&state, &program.account, command).await?;
     let made = ledger::entry(db, outcome.revision).await.map_err(told)?.ok_or_else(not_there)?;
     Ok(Json(made.into()))
 }

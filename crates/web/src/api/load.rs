@@ -1,6 +1,6 @@
 //! The load table.
 
-use super::{Problem, extract::Asked};
+use super::{extract::Asked, refusals::OfAsking};
 use crate::{AppState, Error, auth::Program};
 use axum::{Json, extract::State, http::StatusCode};
 use serde::{Deserialize, Serialize};
@@ -70,9 +70,7 @@ const MOST_CELLS: usize = 1_200_000;
 /// The load table, the same figures as `snug-roster load` and the Fit room.
 #[utoipa::path(get, path = "/load", tag = "load", params(LoadParams), responses(
     (status = OK, body = Vec<LoadCell>, description = "The cells, sorted by key, then start"),
-    (status = UNAUTHORIZED, body = Problem, content_type = "application/problem+json", description = "No token, or one that is unknown"),
-    (status = BAD_REQUEST, body = Problem, content_type = "application/problem+json", description = "What is asked cannot be read"),
-    (status = UNPROCESSABLE_ENTITY, body = Problem, content_type = "application/problem+json", description = "What is asked cannot be"),
+    OfAsking,
 ))]
 pub async fn load(
     State(state): State<AppState>,

@@ -7,10 +7,13 @@ mod extract;
 mod ledger;
 mod load;
 mod records;
+mod refusals;
 
 use crate::{AppState, Error};
 use axum::{Json, Router, http::StatusCode, routing::get};
 use serde::Serialize;
+use snug_core::{Actor, Command};
+use snug_store::{Outcome, accounts::Account};
 use utoipa::{
     Modify, OpenApi, ToSchema,
     openapi::security::{HttpAuthScheme, HttpBuilder, SecurityScheme},
@@ -89,4 +92,27 @@ async fn unknown() -> Error {
 /// The method is not one of an address's.
 pub async fn wrong_method() -> Error {
     Error::Api(StatusCode::METHOD_NOT_ALLOWED, "This address does not know this method.".to_owned())
+}
+
+/// What the database or the rules say, as a problem document.
+fn told(error: snug_store::Error) -> Error {
+    Error::from(error).for_program()
+}
+
+/// Carries a command out for the account of a token, if its role allows it.
+async fn submit(state: &AppState, account: &Account, command: Command) -> Result<Outcome, Error> {
+    let actor = Actor { role: account.role, email: &account.email };
+    if !actor.may(&state.keeper.plan(), &command) {
+        return Err(Error::Api(StatusCode::FORBIDDEN, "The account of this token may not do that.".to_owned()));
+    }
+    state.keeper.submit(&account.email, command, state.today()).await.map_err(told)
+}
+
+/// How many a page has, as asked.
+fn page_size(limit: Option<u64>) -> Result<u64, Error> {
+    let limit = limit.unwrap_or(100);
+    if (1..=500).contains(&limit) {
+        return Ok(limit);
+    }
+    Err(Error::Api(StatusCode::UNPROCESSABLE_ENTITY, "limit: lies between 1 and 500".to_owned()))
 }

@@ -7,8 +7,16 @@ use super::{
         TaskRecord, TimeBody, TimeRecord,
     },
     extract::{Asked, Body, Id, Writer, not_there},
+    page_size,
+    refusals::{OfAsking, OfBody, OfChanging},
+    submit, told,
 };
-use crate::{AppState, Error, auth::Program, records::altered, words};
+use crate::{
+    AppState, Error,
+    auth::Program,
+    records::{altered, record as standing},
+    words,
+};
 use axum::{
     Json,
     extract::State,
@@ -16,11 +24,7 @@ use axum::{
     response::{IntoResponse, Response},
 };
 use serde::{Deserialize, Serialize};
-use snug_core::{
-    Actor, BookingId, Command, PersonId, Plan, ProjectId, TaskId, TimeEntryId,
-    change::{Change, Edit},
-    import::record,
-};
+use snug_core::{Command, Plan, change::Change, import::record};
 use snug_exchange::csv::{read_row, row_of};
 use snug_store::{accounts::Account, answers};
 use utoipa::{IntoParams, ToSchema};
@@ -52,10 +56,7 @@ fn page_of<T>(
     ids: impl Iterator<Item = i32>,
     read: impl Fn(i32) -> Option<T>,
 ) -> Result<Page<T>, Error> {
-    let limit = usize::try_from(params.limit.unwrap_or(100)).unwrap_or(100);
-    if !(1..=500).contains(&limit) {
-        return Err(Error::Api(StatusCode::UNPROCESSABLE_ENTITY, "limit: lies between 1 and 500".to_owned()));
-    }
+    let limit = usize::try_from(page_size(params.limit.map(u64::from))?).unwrap_or(usize::MAX);
     let after = params.after.unwrap_or(0);
     if after < 0 {
         return Err(Error::Api(StatusCode::UNPROCESSABLE_ENTITY, "after: is not less than 0".to_owned()));
@@ -100,15 +101,6 @@ fn shown<B: Columns, R: From<(i32, B)>>(plan: &Plan, change: &Change) -> Option<
     row_of(plan, change).map(|cells| R::from((id, B::of(&cells))))
 }
 
-async fn submit(state: &AppState, account: &Account, command: Command) -> Result<snug_store::Outcome, Error> {
-    let actor = Actor { role: account.role, email: &account.email };
-    if !actor.may(&state.keeper.plan(), &command) {
-        let message = "The account of this token may not do that.".to_owned();
-        return Err(Error::Api(StatusCode::FORBIDDEN, message));
-    }
-    state.keeper.submit(&account.email, command, state.today()).await.map_err(|error| Error::from(error).for_program())
-}
-
 /// The tag by which a record as it stands is known.
 fn tag(change: &Change) -> String {
     use sha2::Digest as _;
@@ -150,8 +142,7 @@ async fn create<B: Columns + Send, R: From<(i32, B)> + Serialize>(
     }
     let request = format!("POST {} {}", B::FILE, body.text);
     if let Some(key) = &key {
-        let kept =
-            answers::look(db, account.id, key, &request).await.map_err(|error| Error::from(error).for_program())?;
+        let kept = answers::look(db, account.id, key, &request).await.map_err(told)?;
         match kept {
             answers::Kept::Nothing => {}
             answers::Kept::Same(status, body) => {
@@ -171,7 +162,7 @@ async fn create<B: Columns + Send, R: From<(i32, B)> + Serialize>(
     if let Some(key) = &key {
         let value = serde_json::to_value(&record).unwrap_or_default();
         let kept = answers::keep(db, account.id, key, &request, StatusCode::CREATED.as_u16(), &value).await;
-        kept.map_err(|error| Error::from(error).for_program())?;
+        kept.map_err(told)?;
     }
     Ok(tagged(StatusCode::CREATED, &made.clone().only_after().unwrap_or_else(|| made.clone()), record))
 }
@@ -206,33 +197,15 @@ async fn take_off(
     Ok(StatusCode::NO_CONTENT)
 }
 
-fn person(plan: &Plan, id: i32) -> Option<Change> {
-    plan.people.get(&PersonId(id)).map(|entry| Change::Person(Edit::new((*entry.person).clone())))
-}
-fn project(plan: &Plan, id: i32) -> Option<Change> {
-    plan.projects.get(&ProjectId(id)).map(|it| Change::Project(Edit::new((**it).clone())))
-}
-fn task(plan: &Plan, id: i32) -> Option<Change> {
-    plan.tasks.get(&TaskId(id)).map(|it| Change::Task(Edit::new((**it).clone())))
-}
-fn booking(plan: &Plan, id: i32) -> Option<Change> {
-    plan.booking(BookingId(id)).map(|it| Change::Booking(Edit::new(it)))
-}
-fn time_entry(plan: &Plan, id: i32) -> Option<Change> {
-    plan.time_entries.get(&TimeEntryId(id)).map(|it| Change::TimeEntry(Edit::new((**it).clone())))
-}
-
 macro_rules! resource {
-    ($module:ident, $tag:literal, $path:literal, $path_id:literal, $body:ident, $record:ident, $one:ident, $ids:expr) => {
+    ($module:ident, $tag:literal, $path:literal, $path_id:literal, $body:ident, $record:ident, $kind:literal, $ids:expr) => {
         pub mod $module {
             use super::*;
 
             /// A page of them, by identity.
             #[utoipa::path(get, path = $path, tag = $tag, params(PageParams), responses(
                 (status = OK, body = Page<$record>, description = "A page of them"),
-                (status = UNAUTHORIZED, body = Problem, content_type = "application/problem+json", description = "No token, or one that is unknown"),
-                (status = BAD_REQUEST, body = Problem, content_type = "application/problem+json", description = "What is asked cannot be read"),
-                (status = UNPROCESSABLE_ENTITY, body = Problem, content_type = "application/problem+json", description = "What is asked cannot be"),
+                OfAsking,
             ))]
             pub async fn list(
                 State(state): State<AppState>,
@@ -241,7 +214,7 @@ macro_rules! resource {
             ) -> Result<Json<Page<$record>>, Error> {
                 let plan = state.keeper.plan();
                 let ids: fn(&Plan) -> Vec<i32> = $ids;
-                let read = |id| super::$one(&plan, id).and_then(|change| shown::<$body, $record>(&plan, &change));
+                let read = |id| standing(&plan, $kind, id).and_then(|change| shown::<$body, $record>(&plan, &change));
                 page_of(&params, ids(&plan).into_iter(), read).map(Json)
             }
 
@@ -253,7 +226,7 @@ macro_rules! resource {
             ))]
             pub async fn one(State(state): State<AppState>, _: Program, Id(id): Id<i32>) -> Result<Response, Error> {
                 let plan = state.keeper.plan();
-                let standing = super::$one(&plan, id).ok_or_else(not_there)?;
+                let standing = standing(&plan, $kind, id).ok_or_else(not_there)?;
                 let record = shown::<$body, $record>(&plan, &standing).ok_or_else(not_there)?;
                 Ok(tagged(StatusCode::OK, &standing, record))
             }
@@ -262,12 +235,8 @@ macro_rules! resource {
             #[utoipa::path(post, path = $path, tag = $tag, request_body = $body, params(("Idempotency-Key" = Option<String>, Header, min_length = 1, max_length = 200)), responses(
                 (status = CREATED, body = $record, description = "Made"),
                 (status = BAD_REQUEST, body = Problem, content_type = "application/problem+json", description = "A header cannot be read"),
-                (status = UNAUTHORIZED, body = Problem, content_type = "application/problem+json", description = "No token, or one that is unknown"),
-                (status = FORBIDDEN, body = Problem, content_type = "application/problem+json", description = "The token or the account may not"),
-                (status = CONFLICT, body = Problem, content_type = "application/problem+json", description = "The plan does not allow it as it stands"),
-                (status = PAYLOAD_TOO_LARGE, body = Problem, content_type = "application/problem+json", description = "The body is too large"),
-                (status = UNSUPPORTED_MEDIA_TYPE, body = Problem, content_type = "application/problem+json", description = "The body is not JSON"),
-                (status = UNPROCESSABLE_ENTITY, body = Problem, content_type = "application/problem+json", description = "A value cannot be"),
+                OfChanging,
+                OfBody,
             ))]
             pub async fn create(
                 State(state): State<AppState>,
@@ -281,14 +250,10 @@ macro_rules! resource {
             /// Puts another value in its place. With If-Match it is refused where another version stands.
             #[utoipa::path(put, path = $path_id, tag = $tag, request_body = $body, params(("id" = i32, Path), ("If-Match" = Option<String>, Header)), responses(
                 (status = OK, body = $record, description = "Changed"),
-                (status = UNAUTHORIZED, body = Problem, content_type = "application/problem+json", description = "No token, or one that is unknown"),
-                (status = FORBIDDEN, body = Problem, content_type = "application/problem+json", description = "The token or the account may not"),
+                OfChanging,
                 (status = NOT_FOUND, body = Problem, content_type = "application/problem+json", description = "There is no such record"),
-                (status = CONFLICT, body = Problem, content_type = "application/problem+json", description = "The plan does not allow it as it stands"),
+                OfBody,
                 (status = PRECONDITION_FAILED, body = Problem, content_type = "application/problem+json", description = "Another version stands"),
-                (status = PAYLOAD_TOO_LARGE, body = Problem, content_type = "application/problem+json", description = "The body is too large"),
-                (status = UNSUPPORTED_MEDIA_TYPE, body = Problem, content_type = "application/problem+json", description = "The body is not JSON"),
-                (status = UNPROCESSABLE_ENTITY, body = Problem, content_type = "application/problem+json", description = "A value cannot be"),
             ))]
             pub async fn change(
                 State(state): State<AppState>,
@@ -297,15 +262,14 @@ macro_rules! resource {
                 headers: HeaderMap,
                 body: Body<$body>,
             ) -> Result<Response, Error> {
-                let standing = super::$one(&state.keeper.plan(), id);
+                let standing = standing(&state.keeper.plan(), $kind, id);
                 super::alter::<$body, $record>(&state, &program.account, &headers, standing, body).await
             }
 
             /// Removes it.
             #[utoipa::path(delete, path = $path_id, tag = $tag, params(("id" = i32, Path), ("If-Match" = Option<String>, Header)), responses(
                 (status = NO_CONTENT, description = "Removed"),
-                (status = UNAUTHORIZED, body = Problem, content_type = "application/problem+json", description = "No token, or one that is unknown"),
-                (status = FORBIDDEN, body = Problem, content_type = "application/problem+json", description = "The token or the account may not"),
+                OfChanging,
                 (status = NOT_FOUND, body = Problem, content_type = "application/problem+json", description = "There is no such record"),
                 (status = CONFLICT, body = Problem, content_type = "application/problem+json", description = "Others still belong to it"),
                 (status = PRECONDITION_FAILED, body = Problem, content_type = "application/problem+json", description = "Another version stands"),
@@ -316,33 +280,33 @@ macro_rules! resource {
                 Id(id): Id<i32>,
                 headers: HeaderMap,
             ) -> Result<StatusCode, Error> {
-                let standing = super::$one(&state.keeper.plan(), id);
+                let standing = standing(&state.keeper.plan(), $kind, id);
                 take_off(&state, &program.account, &headers, standing).await
             }
         }
     };
 }
 
-resource!(people, "people", "/people", "/people/{id}", PersonBody, PersonRecord, person, |plan| plan
+resource!(people, "people", "/people", "/people/{id}", PersonBody, PersonRecord, "person", |plan| plan
     .people
     .keys()
     .map(|id| id.0)
     .collect());
-resource!(projects, "projects", "/projects", "/projects/{id}", ProjectBody, ProjectRecord, project, |plan| plan
+resource!(projects, "projects", "/projects", "/projects/{id}", ProjectBody, ProjectRecord, "project", |plan| plan
     .projects
     .keys()
     .map(|id| id.0)
     .collect());
-resource!(tasks, "tasks", "/tasks", "/tasks/{id}", TaskBody, TaskRecord, task, |plan| plan
+resource!(tasks, "tasks", "/tasks", "/tasks/{id}", TaskBody, TaskRecord, "task", |plan| plan
     .tasks
     .keys()
     .map(|id| id.0)
     .collect());
-resource!(bookings, "bookings", "/bookings", "/bookings/{id}", BookingBody, BookingRecord, booking, |plan| plan
+resource!(bookings, "bookings", "/bookings", "/bookings/{id}", BookingBody, BookingRecord, "booking", |plan| plan
     .bookings()
     .map(|booking| booking.id.0)
     .collect());
-resource!(time, "time", "/time", "/time/{id}", TimeBody, TimeRecord, time_entry, |plan| plan
+resource!(time, "time", "/time", "/time/{id}", TimeBody, TimeRecord, "time entry", |plan| plan
     .time_entries
     .keys()
     .map(|id| id.0)

@@ -205,7 +205,7 @@ pub fn row(plan: &Plan, kind: &'static Kind, columns: &[Column], query: &ListQue
             is_title,
         }
     };
-    let seen = super::value::record(plan, kind, id);
+    let seen = super::value::record(plan, kind.subject, id);
     Row {
         id,
         href: format!("/{}/{id}", kind.path),

@@ -219,7 +219,7 @@ async fn remove(
         Ok(outcome) => answer::back_to(&user, &format!("/{}", kind.path), said(&outcome), &outcome).await,
         Err(Error::Store(snug_store::Error::Refused(refusal))) => {
             let plan = state.keeper.plan();
-            let Some(record) = record(&plan, kind, id) else { return Err(Error::from(refusal)) };
+            let Some(record) = record(&plan, kind.subject, id) else { return Err(Error::from(refusal)) };
             let values = form::values(&plan, &record);
             let problems = vec![(String::new(), refusal.message)];
             page::again(&state, &user, kind, Some(id), values, problems, Vec::new()).await
@@ -249,7 +249,7 @@ async fn describe(
     if before.as_ref().is_some_and(|text| (text.on, text.subject, text.slot) != (on, id, TextSlot::Description)) {
         return Err(Error::BadRequest("The text is not known.".to_owned()));
     }
-    if record(&state.keeper.plan(), kind, id).is_none() {
+    if record(&state.keeper.plan(), kind.subject, id).is_none() {
         return Err(Error::NotFound);
     }
     // Somebody else may have written the first description meanwhile; then theirs is what must have been seen.
@@ -290,7 +290,7 @@ async fn comment(
     Form(pairs): Form<Pairs>,
 ) -> Result<Response, Error> {
     let on = text_on(kind)?;
-    if record(&state.keeper.plan(), kind, id).is_none() {
+    if record(&state.keeper.plan(), kind.subject, id).is_none() {
         return Err(Error::NotFound);
     }
     let here = format!("/{}/{id}", kind.path);

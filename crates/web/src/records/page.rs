@@ -123,7 +123,7 @@ pub async fn rows(
 
 /// One row as the list with the address `room` shows it.
 pub fn row_html(plan: &Plan, user: &User, kind: &'static Kind, id: i32, room: &str) -> Result<String, Error> {
-    let Some(record) = record(plan, kind, id) else { return Ok(String::new()) };
+    let Some(record) = record(plan, kind.subject, id) else { return Ok(String::new()) };
     let pairs: Pairs = serde_urlencoded::from_str(room.trim_start_matches('?')).unwrap_or_default();
     let columns = kind.columns(plan);
     let query = ListQuery::read(kind, &columns, &pairs);
@@ -234,7 +234,7 @@ pub async fn one(
     Path(id): Path<i32>,
 ) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
-    let record = record(&plan, kind, id).ok_or(Error::NotFound)?;
+    let record = record(&plan, kind.subject, id).ok_or(Error::NotFound)?;
     let values = form::values(&plan, &record);
     let page = record_page(&state, &user, kind, Some(id), &values, &Vec::new(), &Vec::new()).await?;
     Ok(Html(page.render()?))
@@ -264,7 +264,7 @@ pub async fn with_text(
     problem: String,
 ) -> Result<Response, Error> {
     let plan = state.keeper.plan();
-    let record = record(&plan, kind, id).ok_or(Error::NotFound)?;
+    let record = record(&plan, kind.subject, id).ok_or(Error::NotFound)?;
     let values = form::values(&plan, &record);
     let mut page = record_page(state, user, kind, Some(id), &values, &Vec::new(), &Vec::new()).await?;
     page.description = body;
@@ -285,7 +285,7 @@ async fn record_page(
     const PAST: u64 = 12;
     let plan = state.keeper.plan();
     let columns = kind.columns(&plan);
-    let standing = id.and_then(|id| record(&plan, kind, id));
+    let standing = id.and_then(|id| record(&plan, kind.subject, id));
     let sent = values.iter().find(|(name, _)| name == "seen").map(|(_, value)| value.clone());
     let seen = sent.or_else(|| standing.as_ref().and_then(|record| serde_json::to_string(record).ok()));
     let known = |column: &str| {

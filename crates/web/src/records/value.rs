@@ -3,18 +3,20 @@
 use super::kind::{Column, Input, Kind};
 use crate::words;
 use snug_core::{
-    AbsenceId, Day, FieldId, HolidayId, MilestoneId, PersonId, Plan, ProjectId, TaskId, TeamId,
+    AbsenceId, BookingId, Day, FieldId, HolidayId, MilestoneId, PersonId, Plan, ProjectId, TaskId, TeamId, TimeEntryId,
     change::{Change, Edit},
 };
 use snug_exchange::csv::Row;
 
-/// A record by its kind and identity, as it stands.
-pub fn record(plan: &Plan, kind: &Kind, id: i32) -> Option<Change> {
-    Some(match kind.subject {
+/// A record by its kind, as [`Change::subject`] names it, and its identity, as it stands.
+pub fn record(plan: &Plan, kind: &str, id: i32) -> Option<Change> {
+    Some(match kind {
         "person" => Change::Person(Edit::new((*plan.people.get(&PersonId(id))?.person).clone())),
         "team" => Change::Team(Edit::new((**plan.teams.get(&TeamId(id))?).clone())),
         "project" => Change::Project(Edit::new((**plan.projects.get(&ProjectId(id))?).clone())),
         "task" => Change::Task(Edit::new((**plan.tasks.get(&TaskId(id))?).clone())),
+        "booking" => Change::Booking(Edit::new(plan.booking(BookingId(id))?)),
+        "time entry" => Change::TimeEntry(Edit::new((**plan.time_entries.get(&TimeEntryId(id))?).clone())),
         "milestone" => Change::Milestone(Edit::new((**plan.milestones.get(&MilestoneId(id))?).clone())),
         "field" => Change::Field(Edit::new((**plan.fields.get(&FieldId(id))?).clone())),
         "absence" => {

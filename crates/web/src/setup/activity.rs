@@ -191,7 +191,7 @@ fn change_view(plan: &Plan, change: &Change) -> ChangeView {
         }
         _ => Vec::new(),
     };
-    let there = kind.filter(|kind| crate::records::record(plan, kind, id).is_some());
+    let there = kind.filter(|kind| crate::records::record(plan, kind.subject, id).is_some());
     ChangeView {
         says: change.says(),
         href: there.map(|kind| format!("/{}/{id}", kind.path)),
