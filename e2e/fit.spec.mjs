@@ -16,6 +16,7 @@ test("every label of a person's row is what the core computes", async ({ page, r
 
 test("who is over is found by state, and the cell says what it is made of", async ({ page }) => {
   const everyone = await page.locator(".row[data-person]").count();
+  await page.locator("summary", { hasText: "Filter" }).click();
   await page.getByLabel("State").selectOption("over");
   await page.waitForURL(/band=over/);
   await ready(page);
@@ -24,7 +25,7 @@ test("who is over is found by state, and the cell says what it is made of", asyn
   for (const one of await over.all()) await expect(one.locator(".band-over").first()).toBeVisible();
   await cell(page, "Oona Varga", "2026-03-23").click();
   const sheet = page.locator("#sheet");
-  await expect(sheet.getByRole("heading")).toHaveText("6 h over the limit");
+  await expect(sheet.locator("#sheet-title")).toHaveText("6 h over the limit");
   await expect(sheet.locator(".made-of")).toContainText("Night Trains");
   await expect(sheet.locator(".made-of")).toContainText("Limit, at most 32 h a week");
   await page.keyboard.press("Escape");
@@ -105,7 +106,7 @@ test("by keyboard alone: to a cell, book, see the effect first, undo", async ({ 
   await page.keyboard.press("b");
   const form = page.locator("#book form");
   await expect(form.locator("[name=amount]")).toBeFocused();
-  await page.keyboard.type("9");
+  await page.keyboard.type("9h/d");
   await expect(form.locator(".says")).toContainText("over the limit in the week of 16 March");
   await page.keyboard.press("Enter");
   await expect(page.locator("#toast")).toContainText("Booking placed");
@@ -124,7 +125,7 @@ test("a wrong amount is told beside the field, and what was typed stays", async 
   await form.locator("[name=amount]").fill("six");
   await form.locator("[name=note]").fill("bench time");
   await form.getByRole("button", { name: "Book" }).click();
-  await expect(form.locator(".says")).toContainText("no number of hours");
+  await expect(form.locator(".says")).toContainText("is no amount");
   await expect(form.locator("[name=amount]")).toHaveAttribute("aria-invalid", "true");
   await expect(form.locator("[name=note]")).toHaveValue("bench time");
   await expect(form.locator("[name=amount]")).toHaveValue("six");
@@ -137,20 +138,20 @@ test("another browser at another server sees the change; who was slower is shown
   const before = await cell(other, "Ivo Marchetti", NEXT_WEEK).textContent();
   // Teo opens a booking and begins to type; Mira changes the same booking meanwhile.
   await cell(other, "Ivo Marchetti", NEXT_WEEK).click();
-  const theirs = other.locator("#sheet details").filter({ has: other.locator("summary", { hasText: "Ticket desk" }) });
-  await theirs.locator("summary").click();
-  await theirs.locator("[name=amount]").fill("1");
+  const theirs = other.locator("#sheet details.booking").filter({ has: other.locator("summary", { hasText: "Ticket desk" }) });
+  await theirs.locator("summary").first().click();
+  await theirs.locator(".grid-form [name=amount]").fill("1h/d");
 
   await cell(page, "Ivo Marchetti", NEXT_WEEK).click();
-  const mine = page.locator("#sheet details").filter({ has: page.locator("summary", { hasText: "Ticket desk" }) });
-  await mine.locator("summary").click();
-  await mine.locator("[name=amount]").fill("7");
+  const mine = page.locator("#sheet details.booking").filter({ has: page.locator("summary", { hasText: "Ticket desk" }) });
+  await mine.locator("summary").first().click();
+  await mine.locator(".grid-form [name=amount]").fill("7h/d");
   await mine.getByRole("button", { name: "Save" }).click();
   await expect(page.locator("#toast")).toContainText("Booking changed");
   await expect(cell(other, "Ivo Marchetti", NEXT_WEEK)).not.toHaveText(before);
   await expect(cell(other, "Ivo Marchetti", NEXT_WEEK)).toHaveText(labelOf(await figures(request, "ivo@tidewater.test", NEXT_WEEK)));
 
-  await expect(theirs.locator("[name=amount]")).toHaveValue("1");
+  await expect(theirs.locator(".grid-form [name=amount]")).toHaveValue("1h/d");
   await theirs.getByRole("button", { name: "Save" }).click();
   await expect(other.locator("#toast")).toContainText("Somebody else has changed this booking");
   await expect(other.locator("#toast")).toContainText("7 h a day");
@@ -167,7 +168,7 @@ test("a viewer looks on: no forms, and the server refuses what a script sends", 
   await expect(page.locator("#sheet")).toContainText("Your role lets you look at the plan");
   await expect(page.locator("#sheet form")).toHaveCount(0);
   const status = await page.evaluate(async () => {
-    const body = new URLSearchParams({ person: "1", amount: "1", unit: "h/day", start: "2026-03-09", end: "2026-03-09" });
+    const body = new URLSearchParams({ person: "1", amount: "1h/d", start: "2026-03-09", end: "2026-03-09" });
     return (await fetch("/bookings", { method: "POST", body, headers: { "x-requested-with": "fetch" } })).status;
   });
   expect(status).toBe(403);
@@ -175,7 +176,7 @@ test("a viewer looks on: no forms, and the server refuses what a script sends", 
 });
 
 for (const scheme of ["light", "dark"]) {
-  for (const [what, search] of [["the room", ""], ["by team", "?group=team"], ["day by day", "?by=day"], ["a cell open", "?person=OONA&at=2026-03-23"], ["nobody fits", "?q=zzz"]]) {
+  for (const [what, search] of [["the room", ""], ["by team", "?angle=team"], ["day by day", "?zoom=day"], ["a cell open", "?person=OONA&at=2026-03-23"], ["nobody fits", "?q=zzz"]]) {
     test(`axe finds nothing: ${what}, ${scheme}`, async ({ page }) => {
       await page.emulateMedia({ colorScheme: scheme });
       const oona = await row(page, "Oona Varga").getAttribute("data-person");

@@ -22,15 +22,15 @@ pub struct LoadArgs {
     /// Last day.
     #[arg(long)]
     to: Day,
-    /// The length of a bucket: day, week, month, quarter or fiscal-year.
+    /// The length of a bucket: day, week, fortnight, month, quarter or fiscal-year.
     #[arg(long, default_value = "week", value_parser = Grain::from_str)]
     by: Grain,
-    /// The rows: person, team, role or project.
+    /// The rows: person, team, role, skill or project.
     #[arg(long, default_value = "person", value_parser = Group::from_str)]
     group: Group,
-    /// What is counted: minutes, percent, projects or tasks.
-    #[arg(long, default_value = "minutes", value_parser = Measure::from_str)]
-    measure: Measure,
+    /// What is counted: minutes, percent, projects, tasks, points, or `field NAME` for a numeric field of tasks.
+    #[arg(long, default_value = "minutes")]
+    measure: String,
     /// The day that counts as today; the machine's own date when left out.
     #[arg(long)]
     today: Option<Day>,
@@ -71,10 +71,10 @@ pub fn run(args: &LoadArgs) -> Result<(), String> {
     let plan = Plan::empty().with(&preview.changes);
     let today = args.today.unwrap_or_else(crate::today);
     let query = Query {
-        window: Window { from: args.from, to: args.to, today },
+        window: Window::new(args.from, args.to, today),
         grain: args.by,
         group: args.group,
-        measure: args.measure,
+        measure: Measure::read(&args.measure, &plan).map_err(|error| error.to_string())?,
     };
     let table = table(&plan, &query);
     let out = match args.format {

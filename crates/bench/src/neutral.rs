@@ -144,6 +144,6 @@ fn read(dir: &Path) -> Result<(Plan, Query), Failure> {
             note: String::new(),
         })));
     }
-    let window = Window { from, to: from + (days - 1), today: from };
+    let window = Window::new(from, from + (days - 1), from);
     Ok((plan, Query { window, grain: Grain::Week, group: Group::Person, measure: Measure::Minutes }))
 }

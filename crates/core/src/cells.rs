@@ -13,6 +13,8 @@ pub enum Grain {
     Day,
     /// A week, from the workspace's first weekday on.
     Week,
+    /// Two weeks, from the workspace's first weekday on, counted from ISO week 1 of 2024.
+    Fortnight,
     /// A calendar month.
     Month,
     /// Three months, counted from the fiscal start.
@@ -21,7 +23,7 @@ pub enum Grain {
     FiscalYear,
 }
 
-words!(Grain { Day = "day", Week = "week", Month = "month", Quarter = "quarter", FiscalYear = "fiscal-year" });
+words!(Grain { Day = "day", Week = "week", Fortnight = "fortnight", Month = "month", Quarter = "quarter", FiscalYear = "fiscal-year" });
 
 /// A run of days that one cell stands for, cut to the window.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -46,7 +48,30 @@ impl Grain {
         buckets
     }
 
-    fn next_start(self, day: Day, settings: &Settings) -> Day {
+    /// The first day of the bucket that holds `day`.
+    #[must_use]
+    pub fn start_of(self, day: Day, settings: &Settings) -> Day {
+        // Nothing is longer than a year; the bucket's start is the last start of a bucket on the way.
+        let mut start = match self {
+            Self::Day => return day,
+            Self::Week => day - 7,
+            Self::Fortnight => day - 14,
+            Self::Month => return day.month_start(),
+            Self::Quarter => day.month_after(-3),
+            Self::FiscalYear => day.month_after(-12),
+        };
+        loop {
+            let next = self.next_start(start, settings);
+            if next > day {
+                return start;
+            }
+            start = next;
+        }
+    }
+
+    /// The first day of the bucket after the one that holds `day`.
+    #[must_use]
+    pub fn next_start(self, day: Day, settings: &Settings) -> Day {
         let fiscal = i32::try_from(settings.fiscal_start).unwrap_or(1) - 1;
         let months_in = |length: i32| {
             let month = i32::try_from(chrono::Datelike::month0(&day.date())).unwrap_or(0);
@@ -57,6 +82,10 @@ impl Grain {
             Self::Week => {
                 let into = (day.weekday() + 7 - settings.first_weekday % 7) % 7;
                 day + 7 - i32::try_from(into).unwrap_or(0)
+            }
+            Self::Fortnight => {
+                let first = i32::try_from(settings.first_weekday % 7).unwrap_or(0);
+                day + 14 - (day.number() - (19_723 + first)).rem_euclid(14)
             }
             Self::Month => day.month_after(1),
             Self::Quarter => months_in(3),
@@ -102,6 +131,14 @@ pub struct Cell {
 }
 
 impl Cell {
+    /// The cell of a measure that counts something else than minutes, all of it firm.
+    #[must_use]
+    pub fn of_count(load: i64, limit: Option<i64>) -> Self {
+        let spill = limit.map_or(0, |limit| (load - limit).max(0));
+        let room = limit.map_or(0, |limit| (limit - load).max(0));
+        Self { limit, load, firm: load, room, spill, peak: spill, over: u32::from(spill > 0) }
+    }
+
     /// The part that is tentative.
     #[must_use]
     pub fn pencilled(&self) -> i64 {

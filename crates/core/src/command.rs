@@ -1,6 +1,12 @@
 //! What somebody wants done. A command carries the value its author saw of what it alters.
 
-use crate::{Day, PersonId, ProjectId, TaskId, change::Change, import::Dataset, settings::Settings, work::Booking};
+use crate::{
+    Day, PersonId, ProjectId, TaskId,
+    change::{Change, Edit},
+    import::Dataset,
+    settings::Settings,
+    work::Booking,
+};
 use serde::Serialize;
 
 /// A wish, before the rules have spoken.
@@ -23,6 +29,15 @@ pub enum Command {
     RemoveBooking {
         /// The booking as its author saw it.
         seen: Booking,
+    },
+    /// Alter, make and take off several bookings at once: moved together, split, handed over. Each edit carries the value its author
+    /// saw; a new booking has the identity 0.
+    Rearrange {
+        /// What it comes to, in words for the ledger: `Booking split`.
+        deed: String,
+        /// The bookings, before and after.
+        #[serde(skip)]
+        edits: Vec<Edit<Booking>>,
     },
     /// Take over what files say.
     Import {
@@ -78,6 +93,7 @@ impl Command {
             Self::PlaceBooking { .. } => "Booking placed".to_owned(),
             Self::ChangeBooking { .. } => "Booking changed".to_owned(),
             Self::RemoveBooking { .. } => "Booking removed".to_owned(),
+            Self::Rearrange { deed, .. } => deed.clone(),
             Self::Import { source, .. } => format!("Imported from {source}"),
             Self::ChangeSettings { .. } => "Settings changed".to_owned(),
             Self::Edit { changes } => match changes.as_slice() {

@@ -4,7 +4,7 @@ use crate::{
     Day, PersonId, Plan,
     cells::{Bucket, Cell, Grain},
     change::Change,
-    demand::Window,
+    demand::{Window, landed},
     load::PersonCells,
     work::{Booking, Unit, Who},
 };
@@ -37,33 +37,49 @@ pub enum Warning {
 /// The most weeks that are compared; the effect of a long booking is told by its first ones.
 const MOST_WEEKS: i32 = 26;
 
-/// The people whose bookings these changes touch.
+/// The people whose bookings or tasks these changes touch.
 #[must_use]
 pub fn people_touched(changes: &[Change]) -> BTreeSet<PersonId> {
-    let bookings = changes.iter().filter_map(|change| match change {
-        Change::Booking(edit) => Some([&edit.before, &edit.after]),
-        _ => None,
-    });
-    let person = |booking: &Booking| match booking.who {
-        Who::Person(id) => Some(id),
-        _ => None,
-    };
-    bookings.flatten().filter_map(|booking| person(booking.as_ref()?)).collect()
+    let mut found = BTreeSet::new();
+    for change in changes {
+        match change {
+            Change::Booking(edit) => {
+                let both = edit.before.iter().chain(&edit.after);
+                found.extend(both.filter_map(|booking| match booking.who {
+                    Who::Person(id) => Some(id),
+                    _ => None,
+                }));
+            }
+            Change::Task(edit) => {
+                found.extend(edit.before.iter().chain(&edit.after).flat_map(|task| task.assignees.people()));
+            }
+            _ => {}
+        }
+    }
+    found
 }
 
-/// Compares the weeks of everyone touched by changes of bookings, and lists those that differ.
+/// The days that changes of bookings and tasks speak of.
+fn days_touched(changes: &[Change]) -> Option<(Day, Day)> {
+    let days = changes.iter().flat_map(|change| match change {
+        Change::Booking(edit) => {
+            edit.before.iter().chain(&edit.after).flat_map(|booking| [booking.start, booking.end]).collect()
+        }
+        Change::Task(edit) => {
+            edit.before.iter().chain(&edit.after).flat_map(|task| [task.start, task.finish]).flatten().collect()
+        }
+        _ => Vec::new(),
+    });
+    let days: Vec<Day> = days.collect();
+    days.iter().min().copied().zip(days.iter().max().copied())
+}
+
+/// Compares the weeks of everyone touched by changes of bookings and tasks, and lists those that differ.
 #[must_use]
 pub fn week_effects(before: &Plan, after: &Plan, changes: &[Change], today: Day) -> Vec<WeekEffect> {
-    let ranges = changes.iter().filter_map(|change| match change {
-        Change::Booking(edit) => Some([&edit.before, &edit.after]),
-        _ => None,
-    });
-    let bookings: Vec<&Booking> = ranges.flatten().flatten().collect();
-    let (Some(from), Some(to)) = (bookings.iter().map(|b| b.start).min(), bookings.iter().map(|b| b.end).max()) else {
-        return Vec::new();
-    };
+    let Some((from, to)) = days_touched(changes) else { return Vec::new() };
     let from = from.monday();
-    let window = Window { from, to: (to.monday() + 6).min(from + (MOST_WEEKS * 7 - 1)), today };
+    let window = Window::new(from, (to.monday() + 6).min(from + (MOST_WEEKS * 7 - 1)), today);
     let mut effects = Vec::new();
     for person in people_touched(changes) {
         let (Some(old), Some(new)) = (before.people.get(&person), after.people.get(&person)) else { continue };
@@ -86,15 +102,11 @@ pub fn week_effects(before: &Plan, after: &Plan, changes: &[Change], today: Day)
 #[must_use]
 pub fn warnings(plan: &Plan, booking: &Booking) -> Vec<Warning> {
     let Who::Person(person) = booking.who else { return Vec::new() };
-    let Some(entry) = plan.people.get(&person) else { return Vec::new() };
-    let (first, last) = (booking.start.monday(), booking.end.monday() + 6);
-    let holidays = plan.holidays_of(&entry.person);
-    let days = crate::availability::Days::of_person(&entry.person, holidays, &entry.absences, first, last);
-    let row = crate::plan::BookingRow::of(booking);
-    let mut off = 0;
-    let landing = crate::demand::land(&row, &days, &plan.settings, |index, _| {
-        off += usize::from(days.available[index] == 0);
-    });
+    if !plan.people.contains_key(&person) {
+        return Vec::new();
+    }
+    let (days, minutes, landing) = landed(plan, booking);
+    let off = minutes.iter().zip(&days.available).filter(|(minutes, free)| **minutes > 0 && **free == 0).count();
     let mut found = Vec::new();
     if landing.stranded {
         found.push(Warning::Stranded(person));

@@ -2,9 +2,7 @@
 
 use crate::{
     Day, PersonId, Plan,
-    availability::Days,
-    demand::land,
-    plan::BookingRow,
+    reshape::minutes_between,
     spread::round_half_up,
     work::{Booking, Unit, Who},
 };
@@ -47,28 +45,13 @@ pub fn after(plan: &Plan, booking: &Booking, gesture: &Gesture) -> Booking {
         next.who = Who::Person(person);
     }
     if let Some((day, minutes)) = gesture.thickness {
-        let now = minutes_on(plan, booking, day);
+        let now = minutes_between(plan, booking, day, day);
         let value = i64::from(booking.amount.value);
         if now > 0 {
             let snap = if booking.amount.unit == Unit::Percent { SNAP_PERCENT } else { SNAP_MINUTES };
-            let wanted = round_half_up(value * i64::from(minutes.clamp(0, 1_440)), i64::from(now) * snap) * snap;
+            let wanted = round_half_up(value * i64::from(minutes.clamp(0, 1_440)), now * snap) * snap;
             next.amount.value = i32::try_from(wanted.max(snap)).unwrap_or(booking.amount.value);
         }
     }
     next
-}
-
-/// The minutes that a person's booking puts on a day.
-fn minutes_on(plan: &Plan, booking: &Booking, day: Day) -> i32 {
-    let Who::Person(person) = booking.who else { return 0 };
-    let Some(entry) = plan.people.get(&person) else { return 0 };
-    let (first, last) = (booking.start.min(day).monday(), booking.end.max(day).monday() + 6);
-    let days = Days::of_person(&entry.person, plan.holidays_of(&entry.person), &entry.absences, first, last);
-    let mut found = 0;
-    land(&BookingRow::of(booking), &days, &plan.settings, |index, minutes| {
-        if days.day(index) == day {
-            found = minutes;
-        }
-    });
-    found
 }

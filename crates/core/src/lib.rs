@@ -4,7 +4,9 @@
 //! changes by [`Plan::decide`] and the changes make the next plan.
 
 pub mod actuals;
+pub mod alerts;
 pub mod availability;
+pub mod budget;
 pub mod cells;
 pub mod change;
 pub mod command;
@@ -21,11 +23,14 @@ pub mod load;
 pub mod people;
 pub mod plan;
 mod references;
+pub mod reshape;
 pub mod roles;
 pub mod rules;
 pub mod settings;
 pub mod spread;
+pub mod takers;
 pub mod text;
+pub mod tray;
 pub mod week;
 mod words;
 pub mod work;

@@ -75,9 +75,10 @@ impl Actor<'_> {
     #[must_use]
     pub fn may(&self, plan: &Plan, command: &Command) -> bool {
         match command {
-            Command::PlaceBooking { .. } | Command::ChangeBooking { .. } | Command::RemoveBooking { .. } => {
-                self.role >= Role::Lead
-            }
+            Command::PlaceBooking { .. }
+            | Command::ChangeBooking { .. }
+            | Command::RemoveBooking { .. }
+            | Command::Rearrange { .. } => self.role >= Role::Lead,
             Command::Import { .. } => self.role >= Role::Manager,
             Command::ChangeSettings { .. } => self.role >= Role::Administrator,
             Command::LogDay { person, .. } => {

@@ -53,7 +53,7 @@ pub fn subject_of(plan: &Plan, entry: &TimeEntry) -> Subject {
 #[must_use]
 pub fn week_sheet(plan: &Plan, person: PersonId, monday: Day, today: Day) -> Option<WeekSheet> {
     let entry = plan.people.get(&person)?;
-    let window = Window { from: monday, to: monday + 6, today };
+    let window = Window::new(monday, monday + 6, today);
     let load = person_load(plan, entry, &window, true);
     let mut lines: BTreeMap<Subject, Line> = BTreeMap::new();
     let mut line = |subject: Subject, at: usize, planned: i64, logged: i64| {

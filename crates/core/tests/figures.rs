@@ -72,7 +72,7 @@ fn logged(id: i32, task: i32, who: i32, minutes: i32) -> Change {
 }
 
 fn window() -> Window {
-    Window { from: day(0), to: day(13), today: day(0) }
+    Window::new(day(0), day(13), day(0))
 }
 
 /// The minutes of the first person's first week, Monday to Sunday.

@@ -213,7 +213,7 @@ impl Oracle<'_> {
 }
 
 fn cells(plan: &Plan, group: Group, grain: Grain, key: &str) -> (Vec<Bucket>, Vec<Cell>) {
-    let window = Window { from: day(2), to: day(24), today: day(-30) };
+    let window = Window::new(day(2), day(24), day(-30));
     let table = table(plan, &Query { window, grain, group, measure: Measure::Minutes });
     let row = table.rows.into_iter().find(|row| row.key == key).unwrap();
     (table.buckets, row.band_cells)
@@ -283,7 +283,7 @@ proptest! {
     ) {
         let work = Task { contour, start: Some(day(start)), finish: Some(day(start + length)), ..task(41, &[1], Some(estimate)) };
         let plan = plan(&[one], &[]).with(&[new_task(work)]);
-        let window = Window { from: day(0), to: day(27), today: day(-1) };
+        let window = Window::new(day(0), day(27), day(-1));
         let load = snug_core::demand::person_load(&plan, &plan.people[&PersonId(1)], &window, true);
         let Some(part) = load.tasks.first() else { return Ok(()) };
         let oracle = Oracle { plan: &plan };

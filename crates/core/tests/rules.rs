@@ -84,7 +84,7 @@ fn ground() -> Plan {
 }
 
 fn query(grain: Grain, group: Group) -> Query {
-    Query { window: Window { from: day(0), to: day(27), today: day(-30) }, grain, group, measure: Measure::Minutes }
+    Query { window: Window::new(day(0), day(27), day(-30)), grain, group, measure: Measure::Minutes }
 }
 
 #[test]
@@ -113,7 +113,7 @@ fn a_task_fills_the_booking_of_its_project_or_of_the_nearest_one_above() {
 #[test]
 fn a_late_task_fills_days_from_today_up_to_the_limit() {
     let plan = ground().with(&[task(41, 12, 1, (-10, -6), 1_000)]);
-    let window = Window { from: day(0), to: day(6), today: day(1) };
+    let window = Window::new(day(0), day(6), day(1));
     let load = person_load(&plan, &plan.people[&PersonId(1)], &window, false);
     assert_eq!(load.load, [0, 480, 480, 40, 0, 0, 0]);
     assert!(load.tasks[0].late);

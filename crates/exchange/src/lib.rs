@@ -2,4 +2,6 @@
 
 pub mod archive;
 pub mod csv;
+pub mod ical;
 pub mod table;
+pub mod xlsx;

@@ -1,5 +1,6 @@
 //! The load table as text: CSV, JSON, and columns to read.
 
+use rust_decimal::{Decimal, prelude::ToPrimitive as _};
 use serde::Serialize;
 use snug_core::{
     cells::Cell,
@@ -46,14 +47,36 @@ enum Values {
         peak_min: Option<i64>,
     },
     Other {
-        limit: Option<i64>,
-        load: Option<i64>,
-        firm: Option<i64>,
-        pencilled: Option<i64>,
-        room: Option<i64>,
-        spill: Option<i64>,
-        peak: Option<i64>,
+        limit: Option<Count>,
+        load: Option<Count>,
+        firm: Option<Count>,
+        pencilled: Option<Count>,
+        room: Option<Count>,
+        spill: Option<Count>,
+        peak: Option<Count>,
     },
+}
+
+/// A figure of a measure that is no time: a whole number, or hundredths of one.
+#[derive(Clone, Copy, Debug)]
+struct Count {
+    figure: i64,
+    hundredths: bool,
+}
+
+impl Count {
+    fn decimal(self) -> Decimal {
+        Decimal::new(self.figure, if self.hundredths { 2 } else { 0 }).normalize()
+    }
+}
+
+impl Serialize for Count {
+    fn serialize<S: serde::Serializer>(&self, to: S) -> Result<S::Ok, S::Error> {
+        match self.decimal() {
+            whole if whole.is_integer() => to.serialize_i64(whole.to_i64().unwrap_or(self.figure)),
+            part => to.serialize_f64(part.to_f64().unwrap_or_default()),
+        }
+    }
 }
 
 /// The table as a list of cells, sorted by key, then start.
@@ -79,6 +102,9 @@ pub fn figures(table: &Table, query: &Query, settings: &Settings) -> Vec<Figures
                         peak_min: peak,
                     }
                 } else {
+                    let hundredths = query.measure.in_hundredths();
+                    let count = |figure: Option<i64>| figure.map(|figure| Count { figure, hundredths });
+                    let [limit, load, firm, pencilled, room, spill, peak] = values.map(count);
                     Values::Other { limit, load, firm, pencilled, room, spill, peak }
                 },
                 band: band(row, index, query.measure, settings),
@@ -105,7 +131,9 @@ fn band(row: &Row, index: usize, measure: Measure, settings: &Settings) -> Optio
 pub fn csv(table: &Table, query: &Query, settings: &Settings) -> String {
     let cells = table.rows.iter().flat_map(|row| (0..table.buckets.len()).map(move |index| (row, index)));
     let values = |row: &Row, index: usize| {
-        seven(row, index).map(|value| value.map(|value| value.to_string()).unwrap_or_default())
+        let hundredths = query.measure.in_hundredths();
+        let text = |figure: i64| Count { figure, hundredths }.decimal().to_string();
+        seven(row, index).map(|value| value.map(text).unwrap_or_default())
     };
     if query.measure == Measure::Minutes {
         let header = [
@@ -157,7 +185,7 @@ pub fn columns(table: &Table, query: &Query, settings: &Settings) -> String {
     let unit = match query.measure {
         Measure::Minutes => "h",
         Measure::Percent => "%",
-        Measure::Projects | Measure::Tasks => "",
+        Measure::Projects | Measure::Tasks | Measure::Points | Measure::Field(_) => "",
     };
     let mut out = format!(
         "{:width$}  {:10}  {:>8} {:>8} {:>8} {:>8} {:>8}  state\n",
@@ -167,7 +195,9 @@ pub fn columns(table: &Table, query: &Query, settings: &Settings) -> String {
         for (index, bucket) in table.buckets.iter().enumerate() {
             let shown = |value: Option<i64>| match value {
                 Some(minutes) if query.measure == Measure::Minutes => format!("{} {unit}", hours_short(minutes)),
-                Some(value) => format!("{value} {unit}"),
+                Some(figure) => {
+                    format!("{} {unit}", Count { figure, hundredths: query.measure.in_hundredths() }.decimal())
+                }
                 None => "-".to_owned(),
             };
             let [limit, load, _, _, room, spill, peak] = seven(row, index);

@@ -27,7 +27,7 @@ fn holds(case: &str, from: &str, to: &str, today: &str) {
     let preview = import::preview(&Plan::empty(), &read_folder(&folder).unwrap());
     assert_eq!(preview.problems, []);
     let plan = Plan::empty().with(&preview.changes);
-    let window = Window { from: from.parse().unwrap(), to: to.parse().unwrap(), today: today.parse().unwrap() };
+    let window = Window::new(from.parse().unwrap(), to.parse().unwrap(), today.parse().unwrap());
     let mut tables = 0;
     for file in std::fs::read_dir(&folder).unwrap().map(Result::unwrap) {
         let name = file.file_name().into_string().unwrap();

@@ -6,7 +6,9 @@ use crate::{
     ledger, snapshot, texts,
 };
 use arc_swap::ArcSwap;
-use sea_orm::{ActiveValue::Set, DatabaseConnection, EntityTrait, sqlx::postgres::PgListener};
+use sea_orm::{
+    ActiveValue::Set, ConnectionTrait as _, DatabaseConnection, DbBackend, EntityTrait, Statement, sqlx::postgres::PgListener,
+};
 use snug_core::{Command, Day, Plan, change::Change, effect::people_touched, settings::Settings};
 use std::{
     sync::{
@@ -21,6 +23,9 @@ use tokio::sync::{Mutex, broadcast};
 const MOST_TRIES: usize = 50;
 /// Above this many changes pages are told to read everything again.
 const MOST_TOLD: usize = 200;
+
+/// The channel on which servers tell each other who looks at what.
+const PRESENCE: &str = "presence";
 
 /// Something new in the plan.
 #[derive(Clone, Debug)]
@@ -55,6 +60,7 @@ pub struct Keeper {
     /// One writer a server at a time; between servers the revision decides.
     writing: Mutex<()>,
     events: broadcast::Sender<Arc<Event>>,
+    presence: broadcast::Sender<Arc<str>>,
     founded: AtomicBool,
 }
 
@@ -68,6 +74,7 @@ impl Keeper {
             plan: ArcSwap::from_pointee(plan.unwrap_or_else(Plan::empty)),
             writing: Mutex::new(()),
             events: broadcast::channel(1_024).0,
+            presence: broadcast::channel(256).0,
             founded,
         });
         tokio::spawn(follow(Arc::downgrade(&keeper)));
@@ -92,6 +99,19 @@ impl Keeper {
     /// News of the plan from now on.
     pub fn events(&self) -> broadcast::Receiver<Arc<Event>> {
         self.events.subscribe()
+    }
+
+    /// Who looks at what, as it is told from now on.
+    pub fn presence(&self) -> broadcast::Receiver<Arc<str>> {
+        self.presence.subscribe()
+    }
+
+    /// Tells every server who looks at what. It is told and forgotten: nothing is kept.
+    pub async fn tell_presence(&self, text: &str) -> Result<(), Error> {
+        let values = [PRESENCE.into(), text.into()];
+        let notify = Statement::from_sql_and_values(DbBackend::Postgres, "SELECT pg_notify($1, $2)", values);
+        self.db.execute_raw(notify).await?;
+        Ok(())
     }
 
     /// Makes the workspace; refused when there is one.
@@ -195,14 +215,24 @@ async fn follow(keeper: std::sync::Weak<Keeper>) {
 
 async fn listen(keeper: &std::sync::Weak<Keeper>, pool: &sea_orm::sqlx::PgPool) -> Result<(), Error> {
     let mut listener = PgListener::connect_with(pool).await?;
-    listener.listen(ledger::CHANNEL).await?;
+    listener.listen_all([ledger::CHANNEL, PRESENCE]).await?;
+    // At the start, too: something may have been written before the listener stood.
+    let mut behind = true;
     loop {
-        // Also at the start: something may have been written before the listener stood.
-        match keeper.upgrade() {
-            Some(keeper) => keeper.catch_up().await?,
-            None => return Ok(()),
+        let Some(keeper) = keeper.upgrade() else { return Ok(()) };
+        if behind {
+            keeper.catch_up().await?;
         }
+        let presence = keeper.presence.clone();
+        drop(keeper);
         // `None` says that the connection was lost and made anew: the ledger is read again in any case.
-        listener.try_recv().await?;
+        behind = match listener.try_recv().await? {
+            Some(news) if news.channel() == PRESENCE => {
+                // Nobody listening is no failure.
+                let _ = presence.send(Arc::from(news.payload()));
+                false
+            }
+            _ => true,
+        };
     }
 }

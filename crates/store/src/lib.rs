@@ -7,6 +7,7 @@ mod entity;
 mod error;
 mod keeper;
 pub mod ledger;
+pub mod looks;
 mod migration;
 mod records;
 mod snapshot;

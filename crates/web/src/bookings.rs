@@ -4,14 +4,14 @@ use crate::{
     AppState, Error,
     answer::{self, is_script, refused, safe_back},
     auth::User,
-    fit::{FitParams, FitQuery, RowPart, columns, row_of},
+    effects::says,
+    fit::{self, FitParams, FitQuery},
     frame::Flash,
     words,
 };
-use askama::Template as _;
 use axum::{
     Form, Json, Router,
-    extract::State,
+    extract::{Path, State},
     http::HeaderMap,
     response::{IntoResponse, Redirect, Response},
     routing::post,
@@ -19,22 +19,21 @@ use axum::{
 use serde::Deserialize;
 use serde_json::{Value, json};
 use snug_core::{
-    BookingId, Command, Day, PersonId, Plan, ProjectId, Refusal,
-    change::Change,
-    effect::{Warning, people_touched, warnings, week_effects},
+    BookingId, Command, Day, PersonId, Plan, ProjectId, Refusal, TaskId,
+    change::{Change, Edit},
+    duration::{Bare, parse, parse_amount},
+    effect::people_touched,
     gesture::{self, Gesture},
-    work::{Amount, Booking, Certainty, Unit, Who},
+    reshape::{self, Part},
+    tray,
+    work::{Booking, Certainty, Task, Unit, Who},
 };
 use snug_store::ledger;
-use std::collections::BTreeMap;
 
 pub fn routes() -> Router<AppState> {
     Router::new()
         .route("/bookings", post(place))
-        .route("/bookings/change", post(change))
-        .route("/bookings/move", post(by_hand))
-        .route("/bookings/remove", post(remove))
-        .route("/bookings/preview", post(preview))
+        .route("/bookings/{deed}", post(act))
         .route("/undo", post(undo))
         .route("/redo", post(redo))
 }
@@ -42,15 +41,18 @@ pub fn routes() -> Router<AppState> {
 /// Everything a form or a gesture can say; which fields count is decided by what is asked.
 #[derive(Debug, Default, Deserialize)]
 #[serde(default)]
-struct BookingFields {
-    /// The booking as the page saw it, as JSON.
+struct Asked {
+    /// The booking as the page saw it, as JSON; several in a list.
     seen: String,
+    /// The task as the page saw it, as JSON.
+    task: String,
     person: String,
     project: String,
+    /// For an open seat: the role or skill, in place of a person.
+    seat: String,
     start: String,
     end: String,
     amount: String,
-    unit: String,
     certainty: String,
     days_off: String,
     note: String,
@@ -60,7 +62,15 @@ struct BookingFields {
     to: Option<i32>,
     at: String,
     minutes: Option<i32>,
-    /// What to preview: place, change, move or remove.
+    /// Days of a part, first and last.
+    from: String,
+    until: String,
+    /// Hours of a part, as `6h`.
+    hours: String,
+    /// Every how many weeks.
+    weeks: i32,
+    unit: String,
+    /// What to preview.
     what: String,
     /// Where to go back to.
     back: String,
@@ -68,34 +78,59 @@ struct BookingFields {
     room: String,
 }
 
-impl BookingFields {
+/// The most bookings that one gesture takes along.
+const MOST_AT_ONCE: usize = 200;
+
+impl Asked {
+    /// The bookings that are meant: one, or a list.
+    fn all_seen(&self) -> Result<Vec<Booking>, Error> {
+        let unclear = || Error::BadRequest("The page does not say which booking is meant.".to_owned());
+        let list: Vec<Booking> = if self.seen.trim_start().starts_with('[') {
+            serde_json::from_str(&self.seen).map_err(|_| unclear())?
+        } else {
+            vec![serde_json::from_str(&self.seen).map_err(|_| unclear())?]
+        };
+        match list.len() {
+            0 => Err(unclear()),
+            many if many > MOST_AT_ONCE => {
+                Err(Error::BadRequest(format!("{many} bookings are more than go at once; {MOST_AT_ONCE} do.")))
+            }
+            _ => Ok(list),
+        }
+    }
+
     fn seen(&self) -> Result<Booking, Error> {
-        serde_json::from_str(&self.seen)
-            .map_err(|_| Error::BadRequest("The page does not say which booking is meant.".to_owned()))
+        Ok(self.all_seen()?.swap_remove(0))
+    }
+
+    fn day(field: &'static str, text: &str) -> Result<Day, Refusal> {
+        text.parse::<Day>().map_err(|error| Refusal::value(field, error.to_string()))
+    }
+
+    fn duration(plan: &Plan, text: &str) -> Result<i64, Refusal> {
+        parse(text, plan.settings.day_minutes, Bare::Refused).map_err(|reason| Refusal::value("hours", reason))
     }
 
     /// The booking that the form describes.
-    fn booking(&self) -> Result<Booking, Refusal> {
-        let day = |field: &'static str, text: &str| {
-            text.parse::<Day>().map_err(|error| Refusal::value(field, error.to_string()))
+    fn booking(&self, plan: &Plan) -> Result<Booking, Refusal> {
+        let who = match (self.seat.trim(), self.person.parse()) {
+            ("", Ok(id)) => Who::Person(PersonId(id)),
+            ("", Err(_)) => return Err(Refusal::value("person", "Say whose time this is.")),
+            (seat, _) => Who::Role(seat.to_owned()),
         };
-        let unit: Unit = self
-            .unit
-            .parse()
-            .map_err(|_| Refusal::value("unit", "Say what the amount counts: h/day, h/week, h in all, or %."))?;
-        let person: i32 = self.person.parse().map_err(|_| Refusal::value("person", "Say whose time this is."))?;
         let project = match self.project.as_str() {
             "" => None,
             text => Some(ProjectId(text.parse().map_err(|_| Refusal::value("project", "There is no such project."))?)),
         };
+        let amount = parse_amount(&self.amount, plan.settings.day_minutes);
         Ok(Booking {
             id: BookingId(0),
             reference: String::new(),
-            who: Who::Person(PersonId(person)),
+            who,
             project,
-            start: day("start", &self.start)?,
-            end: day("end", &self.end)?,
-            amount: amount(&self.amount, unit)?,
+            start: Self::day("start", &self.start)?,
+            end: Self::day("end", &self.end)?,
+            amount: amount.map_err(|reason| Refusal::value("amount", reason))?,
             certainty: if self.certainty == "pencilled" { Certainty::Pencilled } else { Certainty::Firm },
             days_off: self.days_off == "yes",
             note: self.note.clone(),
@@ -104,10 +139,7 @@ impl BookingFields {
 
     fn gesture(&self) -> Result<Gesture, Refusal> {
         let thickness = match self.minutes {
-            Some(minutes) => {
-                let at = self.at.parse().map_err(|error: snug_core::NoDay| Refusal::value("at", error.to_string()))?;
-                Some((at, minutes))
-            }
+            Some(minutes) => Some((Self::day("at", &self.at)?, minutes)),
             None => None,
         };
         Ok(Gesture {
@@ -119,54 +151,148 @@ impl BookingFields {
         })
     }
 
+    fn part(&self, plan: &Plan, booking: &Booking) -> Result<Part, Refusal> {
+        let day = |field, text: &str, usual| if text.is_empty() { Ok(usual) } else { Self::day(field, text) };
+        let minutes = if self.hours.trim().is_empty() { None } else { Some(Self::duration(plan, &self.hours)?) };
+        Ok(Part { from: day("from", &self.from, booking.start)?, to: day("until", &self.until, booking.end)?, minutes })
+    }
+
     /// The command that is asked for.
-    fn command(&self, plan: &Plan, what: &str) -> Result<Command, Error> {
+    fn command(&self, plan: &Plan, what: &str, today: Day) -> Result<Command, Error> {
+        let several = |deed: &str, edits: Vec<Edit<Booking>>| Command::Rearrange { deed: deed.to_owned(), edits };
         Ok(match what {
-            "place" => Command::PlaceBooking { booking: self.booking()? },
+            "place" => Command::PlaceBooking { booking: self.booking(plan)? },
             "change" => {
                 let seen = self.seen()?;
-                let to = Booking { id: seen.id, reference: seen.reference.clone(), ..self.booking()? };
-                Command::ChangeBooking { seen, to }
+                let to = Booking { id: seen.id, reference: seen.reference.clone(), ..self.booking(plan)? };
+                // A form that leaves the seat's name out leaves it as it is.
+                let who = if self.seat.is_empty() && self.person.is_empty() { seen.who.clone() } else { to.who.clone() };
+                Command::ChangeBooking { seen, to: Booking { who, ..to } }
             }
             "move" => {
-                let seen = self.seen()?;
-                let to = gesture::after(plan, &seen, &self.gesture()?);
-                Command::ChangeBooking { seen, to }
+                let gesture = self.gesture()?;
+                let mut edits: Vec<Edit<Booking>> = self
+                    .all_seen()?
+                    .into_iter()
+                    .map(|seen| {
+                        let to = gesture::after(plan, &seen, &gesture);
+                        Edit::alter(seen, to)
+                    })
+                    .collect();
+                match (edits.len(), edits.pop()) {
+                    (1, Some(Edit { before: Some(seen), after: Some(to) })) => Command::ChangeBooking { seen, to },
+                    (count, last) => {
+                        edits.extend(last);
+                        several(&format!("{count} bookings moved"), edits)
+                    }
+                }
             }
-            "remove" => Command::RemoveBooking { seen: self.seen()? },
-            _ => return Err(Error::BadRequest("There is nothing to preview.".to_owned())),
+            "remove" => match self.all_seen()?.as_slice() {
+                [seen] => Command::RemoveBooking { seen: seen.clone() },
+                many => several(
+                    &format!("{} bookings removed", many.len()),
+                    many.iter().cloned().map(Edit::remove).collect(),
+                ),
+            },
+            "certainty" => {
+                let all = self.all_seen()?;
+                let to = if self.certainty == "pencilled" { Certainty::Pencilled } else { Certainty::Firm };
+                let edits = all.iter().map(|seen| Edit::alter(seen.clone(), Booking { certainty: to, ..seen.clone() }));
+                several(if to == Certainty::Firm { "Booking made firm" } else { "Booking pencilled" }, edits.collect())
+            }
+            "split" => {
+                let seen = self.seen()?;
+                several("Booking split", reshape::split(plan, &seen, Self::day("at", &self.at)?)?)
+            }
+            "trim" => {
+                let seen = self.seen()?;
+                several("Booking trimmed", reshape::trim(plan, &seen, self.part(plan, &seen)?)?)
+            }
+            "hand-over" => {
+                let seen = self.seen()?;
+                let to = self.to.map(PersonId).ok_or_else(|| Refusal::value("to", "Say who takes it."))?;
+                let name = plan.people.get(&to).map_or("somebody", |entry| entry.person.name.as_str());
+                let edits = reshape::hand_over(plan, &seen, self.part(plan, &seen)?, to)?;
+                several(&format!("Handed over to {name}"), edits)
+            }
+            "copy" => {
+                let copy = |seen: &Booking| reshape::copy(seen, self.shift, self.to.map(PersonId));
+                several("Booking copied", self.all_seen()?.iter().map(copy).collect())
+            }
+            "repeat" => {
+                let seen = self.seen()?;
+                let edits = reshape::repeat(&seen, self.weeks, Self::day("until", &self.until)?)?;
+                several(&format!("Booking repeated {} times", edits.len()), edits)
+            }
+            "unit" => {
+                let seen = self.seen()?;
+                let unit: Unit = self.unit.parse().map_err(|_| Refusal::value("unit", "There is no such unit."))?;
+                let amount = reshape::in_unit(plan, &seen, unit).ok_or_else(|| {
+                    Refusal::value("unit", "This booking lands on no day, so there is nothing to go by; type an amount.")
+                })?;
+                let to = Booking { amount, ..seen.clone() };
+                let deed = format!("{} is {} now", words::amount(seen.amount), words::amount(amount));
+                several(&deed, vec![Edit::alter(seen, to)])
+            }
+            "drop" => {
+                let seen: Task = serde_json::from_str(&self.task)
+                    .map_err(|_| Error::BadRequest("The page does not say which task is meant.".to_owned()))?;
+                let person = self.to.map(PersonId).ok_or_else(|| Refusal::value("to", "Say who does it."))?;
+                let to = tray::dropped(plan, &seen, person, Self::day("at", &self.at)?, today);
+                Command::Edit { changes: vec![Change::Task(Edit::alter(seen, to))] }
+            }
+            "untray" => {
+                let id: i32 = self.task.parse().map_err(|_| Error::NotFound)?;
+                let seen = plan.tasks.get(&TaskId(id)).ok_or(Error::NotFound)?;
+                let to = Task { start: None, finish: None, ..(**seen).clone() };
+                Command::Edit { changes: vec![Change::Task(Edit::alter((**seen).clone(), to))] }
+            }
+            _ => return Err(Error::NotFound),
         })
     }
 }
 
-/// Reads an amount in its unit: hours as `7.5`, percent as `40`.
-fn amount(text: &str, unit: Unit) -> Result<Amount, Refusal> {
-    snug_exchange::csv::amount(text.trim(), unit).map_err(|reason| Refusal::value("amount", reason))
-}
-
-async fn place(state: State<AppState>, user: User, headers: HeaderMap, Form(form): Form<BookingFields>) -> Response {
+async fn place(state: State<AppState>, user: User, headers: HeaderMap, Form(form): Form<Asked>) -> Response {
     carry_out(&state, &user, &headers, &form, "place").await
 }
 
-async fn change(state: State<AppState>, user: User, headers: HeaderMap, Form(form): Form<BookingFields>) -> Response {
-    carry_out(&state, &user, &headers, &form, "change").await
+async fn act(
+    state: State<AppState>,
+    user: User,
+    headers: HeaderMap,
+    Path(deed): Path<String>,
+    Form(form): Form<Asked>,
+) -> Response {
+    if deed == "preview" {
+        return preview(&state, &user, &form).unwrap_or_else(IntoResponse::into_response);
+    }
+    carry_out(&state, &user, &headers, &form, &deed).await
 }
 
-async fn by_hand(state: State<AppState>, user: User, headers: HeaderMap, Form(form): Form<BookingFields>) -> Response {
-    carry_out(&state, &user, &headers, &form, "move").await
-}
-
-async fn remove(state: State<AppState>, user: User, headers: HeaderMap, Form(form): Form<BookingFields>) -> Response {
-    carry_out(&state, &user, &headers, &form, "remove").await
-}
-
-async fn carry_out(state: &AppState, user: &User, headers: &HeaderMap, form: &BookingFields, what: &str) -> Response {
+async fn carry_out(state: &AppState, user: &User, headers: &HeaderMap, form: &Asked, what: &str) -> Response {
     let done = async {
-        let command = form.command(&state.keeper.plan(), what)?;
+        let command = form.command(&state.keeper.plan(), what, state.today())?;
         let title = command.done();
         submit(state, user, command, title).await
     };
-    answer(state, user, done.await, headers, &form.back).await
+    match done.await {
+        Err(error) if is_script(headers) => asked_back(error, &state.keeper.plan(), &form.amount),
+        done => answer(state, user, done, headers, &form.back).await,
+    }
+}
+
+/// A refusal; where a bare number was typed as an amount, with what it could have meant.
+fn asked_back(error: Error, plan: &Plan, amount: &str) -> Response {
+    let number = amount.trim();
+    let bare = !number.is_empty() && number.chars().all(|c| c.is_ascii_digit() || c == '.' || c == ',');
+    let about_it = matches!(&error, Error::Store(snug_store::Error::Refused(refusal)) if refusal.field == "amount");
+    if bare && about_it {
+        let meant = ["h/d", "h/w", "h", "%"].map(|unit| format!("{number}{unit}"));
+        let message = error.to_string();
+        let body = json!({ "message": message, "field": "amount", "ask": meant, "standing": null });
+        return (error.status(), Json(body)).into_response();
+    }
+    refused(error, plan)
 }
 
 /// Submits a command; the answer says what was done and what to look out for.
@@ -179,7 +305,19 @@ async fn submit(state: &AppState, user: &User, command: Command, title: String) 
     done["says"] = json!(says);
     // Where more than bookings changed, the page reads everything again.
     done["people"] = if only_bookings { json!(people) } else { Value::Null };
+    done["bookings"] = json!(standing(&outcome.changes));
     Ok(done)
+}
+
+/// The bookings as they stand after these changes, so that a hand that holds one goes on with what is there now.
+fn standing(changes: &[Change]) -> Vec<&Booking> {
+    changes
+        .iter()
+        .filter_map(|change| match change {
+            Change::Booking(edit) => edit.after.as_ref(),
+            _ => None,
+        })
+        .collect()
 }
 
 /// A script gets what happened as JSON; a plain form is led back to its page.
@@ -210,98 +348,48 @@ async fn answer(
     }
 }
 
-/// What a change does to the weeks of the people it touches, in sentences.
-fn says(before: &Plan, after: &Plan, changes: &[Change], today: Day) -> Vec<String> {
-    let order = after.settings.date_order;
-    let name = |id: PersonId| after.people.get(&id).map_or("", |entry| entry.person.name.as_str());
-    let mut found = Vec::new();
-    let mut by_person: BTreeMap<PersonId, Vec<_>> = BTreeMap::new();
-    for effect in week_effects(before, after, changes, today) {
-        by_person.entry(effect.person).or_default().push(effect);
-    }
-    for (person, mut effects) in by_person {
-        // What is past cannot be helped; a planner wants to hear of what is to come.
-        if effects.iter().any(|effect| effect.week.to >= today) {
-            effects.retain(|effect| effect.week.to >= today);
-        }
-        let over = |cell: &snug_core::cells::Cell| cell.spill.max(cell.peak);
-        let worse: Vec<_> = effects.iter().filter(|effect| over(&effect.after) > over(&effect.before)).collect();
-        if let Some(worst) = worse.iter().max_by_key(|effect| over(&effect.after)) {
-            let rest = worse.len() - 1;
-            let more = if rest == 0 { String::new() } else { format!(", and over in {rest} more weeks") };
-            let (much, when) = (words::hours(over(&worst.after)), words::day(worst.week.from, order));
-            found.push(format!("{}: {much} over the limit in the week of {when}{more}", name(person)));
-        } else if let Some(first) = effects.first() {
-            let (room, when) = (words::hours(first.after.room), words::day(first.week.from, order));
-            let what = if over(&first.after) > 0 {
-                format!("still {} over", words::hours(over(&first.after)))
-            } else {
-                format!("{room} of room")
-            };
-            found.push(format!("{}: {what} in the week of {when}", name(person)));
-        }
-    }
-    for change in changes {
-        let Change::Booking(edit) = change else { continue };
-        let Some(booking) = &edit.after else { continue };
-        for warning in warnings(after, booking) {
-            found.push(match warning {
-                Warning::Stranded(person) => {
-                    format!("{} has no working day for this: some or all of it lands nowhere", name(person))
-                }
-                Warning::Lost(person, minutes) => {
-                    format!("{} is partly off on some days: {} do not land", name(person), words::hours(minutes))
-                }
-                Warning::DaysOff(person, days) => {
-                    format!("{} works on {days} days off with this", name(person))
-                }
-            });
-        }
-    }
-    found
-}
-
 /// What a gesture or a form would do: the rows as they would look, and sentences. Nothing is written.
-async fn preview(
-    State(state): State<AppState>,
-    user: User,
-    Form(form): Form<BookingFields>,
-) -> Result<Response, Error> {
+fn preview(state: &AppState, user: &User, form: &Asked) -> Result<Response, Error> {
     let plan = state.keeper.plan();
     let today = state.today();
-    let decided = form.command(&plan, &form.what).and_then(|command| {
+    let decided = form.command(&plan, &form.what, today).and_then(|command| {
         user.check(&plan, &command)?;
         Ok(plan.decide(&command, today)?)
     });
     let changes = match decided {
         Ok(changes) => changes,
-        Err(error) => return Ok(refused(error, &plan)),
+        Err(error) => return Ok(asked_back(error, &plan, &form.amount)),
     };
     let after = plan.with(&changes);
     let params: FitParams = serde_json::from_str(&form.room).unwrap_or_default();
     let query = FitQuery::read(&params, &plan, today);
     let mut rows = serde_json::Map::new();
     let mut touched = people_touched(&changes);
-    if let Ok(Booking { who: Who::Person(person), .. }) = form.seen() {
-        touched.insert(person);
-    }
-    for person in touched {
-        if let Some(row) = row_of(&after, person.0, &query) {
-            let part = RowPart { row, columns: columns(&query), may_book: user.books() };
-            rows.insert(person.0.to_string(), part.render()?.into());
+    for seen in form.all_seen().unwrap_or_default() {
+        if let Who::Person(person) = seen.who {
+            touched.insert(person);
         }
     }
-    let booking = changes.iter().find_map(|change| match change {
-        Change::Booking(edit) => edit.after.as_ref(),
-        _ => None,
-    });
-    let tip = booking.map(|booking| {
-        format!(
+    for person in touched {
+        if let Some(row) = fit::row_part(&after, person.0, &query, user.books())? {
+            rows.insert(person.0.to_string(), row.into());
+        }
+    }
+    let tip = match changes.first() {
+        Some(Change::Booking(Edit { after: Some(_), .. })) if form.all_seen().map_or(0, |seen| seen.len()) > 1 => {
+            Some(format!("{} bookings", changes.len()))
+        }
+        Some(Change::Booking(Edit { after: Some(booking), .. })) => Some(format!(
             "{}, {}",
             words::amount(booking.amount),
             words::range(booking.start, booking.end, plan.settings.date_order)
-        )
-    });
+        )),
+        Some(Change::Task(Edit { after: Some(task), .. })) => {
+            let days = task.start.zip(task.finish);
+            days.map(|(from, to)| format!("{}, {}", task.title, words::range(from, to, plan.settings.date_order)))
+        }
+        _ => None,
+    };
     Ok(Json(json!({ "rows": rows, "says": says(&plan, &after, &changes, today), "tip": tip })).into_response())
 }
 

@@ -22,8 +22,12 @@ pub async fn stream(State(state): State<AppState>, _: User) -> Sse<impl Stream<I
             Err(_lagged) => Event::default().event("reload").data("behind"),
         })
     });
+    let here = BroadcastStream::new(state.keeper.presence()).filter_map(async |item| {
+        // Who fell behind misses who was where, which is over by then.
+        item.ok().map(|text| Ok(Event::default().event("presence").data(&*text)))
+    });
     // A browser that connects again may have missed something: it compares this revision with the page's.
     let hello = Event::default().event("hello").data(state.keeper.plan().revision.to_string());
     let hello = futures_util::stream::once(async { Ok(hello) });
-    Sse::new(hello.chain(news)).keep_alive(KeepAlive::default())
+    Sse::new(hello.chain(futures_util::stream::select(news, Box::pin(here)))).keep_alive(KeepAlive::default())
 }

@@ -5,6 +5,7 @@ mod api;
 mod assets;
 mod auth;
 mod bookings;
+mod effects;
 mod error;
 mod events;
 mod finder;
@@ -54,8 +55,8 @@ pub struct AppState {
     pub options: Arc<Options>,
     /// Counts sign-in attempts by e-mail address.
     attempts: Arc<DefaultKeyedRateLimiter<String>>,
-    /// Horizon strips that were computed for the plan as it stands.
-    horizons: Arc<fit::Horizons>,
+    /// What the Fit room computed for the plan as it stands.
+    kept: Arc<fit::Kept>,
 }
 
 impl FromRef<AppState> for DatabaseConnection {
@@ -99,7 +100,7 @@ impl AppState {
             keeper,
             options: Arc::new(options),
             attempts: Arc::new(RateLimiter::keyed(pace.allow_burst(BURST))),
-            horizons: Arc::default(),
+            kept: Arc::default(),
         }
     }
 

@@ -26,6 +26,17 @@ pub fn amount(amount: Amount) -> String {
     }
 }
 
+/// An amount as one types it: `6h/d`, `30h/w`, `23h`, `40%`.
+pub fn amount_typed(amount: Amount) -> String {
+    let value = snug_exchange::csv::amount_text(amount);
+    match amount.unit {
+        Unit::PerDay => format!("{value}h/d"),
+        Unit::PerWeek => format!("{value}h/w"),
+        Unit::Total => format!("{value}h"),
+        Unit::Percent => format!("{value}%"),
+    }
+}
+
 /// `23 March`, `March 23` or `2026-03-23`.
 pub fn day(day: Day, order: DateOrder) -> String {
     written(day, order, ["%-d %B", "%B %-d"])

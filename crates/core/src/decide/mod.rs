@@ -22,18 +22,10 @@ impl Plan {
     /// Decides what a command changes. `texts` are those that the command speaks of, as they stand; the plan does not hold them.
     pub fn decide_with(&self, command: &Command, today: Day, texts: &[Text]) -> Result<Vec<Change>, Refusal> {
         match command {
-            Command::PlaceBooking { booking } => {
-                let booking = Booking { id: BookingId(self.next_id()), ..tidy(booking) };
-                self.bookable(&booking)?;
-                Ok(vec![Change::Booking(Edit::new(booking))])
-            }
-            Command::ChangeBooking { seen, to } => {
-                let now = self.seen(seen)?;
-                let to = Booking { id: now.id, reference: now.reference.clone(), ..tidy(to) };
-                self.bookable(&to)?;
-                Ok(if to == now { Vec::new() } else { vec![Change::Booking(Edit::alter(now, to))] })
-            }
-            Command::RemoveBooking { seen } => Ok(vec![Change::Booking(Edit::remove(self.seen(seen)?))]),
+            Command::PlaceBooking { booking } => self.rearranged(&[Edit::new(booking.clone())]),
+            Command::ChangeBooking { seen, to } => self.rearranged(&[Edit::alter(seen.clone(), to.clone())]),
+            Command::RemoveBooking { seen } => self.rearranged(&[Edit::remove(seen.clone())]),
+            Command::Rearrange { edits, .. } => self.rearranged(edits),
             Command::Import { data, .. } => {
                 let preview = preview(self, data);
                 match preview.problems.first() {
@@ -61,6 +53,32 @@ impl Plan {
             }
             Command::Undo { revision, changes } => self.take_back(*revision, changes, texts),
         }
+    }
+
+    /// Bookings made, altered and taken off; what stays as it is is left out.
+    fn rearranged(&self, edits: &[Edit<Booking>]) -> Result<Vec<Change>, Refusal> {
+        let mut changes = Vec::with_capacity(edits.len());
+        let mut next = self.next_id();
+        for edit in edits {
+            let now = edit.before.as_ref().map(|seen| self.seen(seen)).transpose()?;
+            let after = match (&now, &edit.after) {
+                (_, None) => None,
+                (Some(now), Some(to)) => {
+                    Some(Booking { id: now.id, reference: now.reference.clone(), ..tidy(to) })
+                }
+                (None, Some(new)) => {
+                    next += 1;
+                    Some(Booking { id: BookingId(next - 1), ..tidy(new) })
+                }
+            };
+            if let Some(after) = &after {
+                self.bookable(after)?;
+            }
+            if now != after {
+                changes.push(Change::Booking(Edit { before: now, after }));
+            }
+        }
+        Ok(changes)
     }
 
     /// The booking as it stands, if it is still what its author saw.

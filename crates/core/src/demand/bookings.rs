@@ -6,7 +6,7 @@ use crate::{
     plan::{BookingRow, Entry, Plan},
     settings::Settings,
     spread::{largest_remainder, round_half_up},
-    work::Unit,
+    work::{Booking, Unit, Who},
 };
 use std::ops::Range;
 
@@ -146,6 +146,26 @@ pub fn booking_minutes(plan: &Plan, entry: &Entry, days: &Days, row: &BookingRow
         }
     };
     (minutes, landing)
+}
+
+/// Where a whole booking lands: the days of the weeks that it touches, the minutes by index, and what became of the rest. A booking
+/// of nobody by name lands on the workspace's pattern.
+#[must_use]
+pub fn landed(plan: &Plan, booking: &Booking) -> (Days, Vec<i32>, Landing) {
+    let (first, last) = (booking.start.monday(), booking.end.monday() + 6);
+    let entry = match booking.who {
+        Who::Person(id) => plan.people.get(&id),
+        _ => None,
+    };
+    let days = match entry {
+        Some(entry) => {
+            Days::of_person(&entry.person, plan.holidays_of(&entry.person), &entry.absences, first, last)
+        }
+        None => Days::of_workspace(&plan.settings, first, last),
+    };
+    let mut minutes = vec![0; days.len()];
+    let landing = land(&BookingRow::of(booking), &days, &plan.settings, |index, landed| minutes[index] += landed);
+    (days, minutes, landing)
 }
 
 /// The days a booking needs to be landed truly: its own range for total hours, else nothing beyond the span.

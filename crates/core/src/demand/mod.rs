@@ -6,14 +6,14 @@ mod person;
 mod seats;
 mod tasks;
 
-pub use bookings::{Landing, booking_minutes, land};
+pub use bookings::{Landing, booking_minutes, land, landed};
 pub(crate) use effort::shares_of;
 pub use effort::{Effort, effort_of};
 pub use person::{PersonLoad, Slot, person_load};
 pub use seats::{SeatLoad, seat_loads};
 pub use tasks::TaskPart;
 
-use crate::Day;
+use crate::{Day, ProjectId, work::Certainty};
 
 /// The days that are asked for, and the day that counts as today.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -24,9 +24,35 @@ pub struct Window {
     pub to: Day,
     /// Today: what is left of a task lies from here on.
     pub today: Day,
+    /// Which bookings count.
+    pub counted: Counted,
+}
+
+/// Which bookings count: all of them, or the plan as it would be without some.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Counted {
+    /// What is pencilled.
+    pub pencilled: bool,
+    /// Holds, which are on no project.
+    pub holds: bool,
+}
+
+impl Counted {
+    /// Everything.
+    pub const ALL: Self = Self { pencilled: true, holds: true };
+
+    pub(crate) fn takes(self, certainty: Certainty, project: Option<ProjectId>) -> bool {
+        (self.pencilled || certainty == Certainty::Firm) && (self.holds || project.is_some())
+    }
 }
 
 impl Window {
+    /// A window in which everything counts.
+    #[must_use]
+    pub fn new(from: Day, to: Day, today: Day) -> Self {
+        Self { from, to, today, counted: Counted::ALL }
+    }
+
     /// The window widened to whole ISO weeks, over which everything is computed: week limits and weekly amounts need them.
     #[must_use]
     pub fn span(&self) -> (Day, Day) {

@@ -10,7 +10,7 @@ use crate::{
     Day,
     availability::Days,
     plan::{BookingRow, Plan},
-    work::{Certainty, Who},
+    work::{Booking, Certainty, Who},
 };
 
 /// The load of one team or role that no person carries, by project.
@@ -30,7 +30,10 @@ pub fn seat_loads(plan: &Plan, window: &Window) -> Vec<SeatLoad> {
     let days = days_over(first, last);
     let ground = Ground::new(plan, &days, &days_over);
     let mut found: Vec<(Who, Lanes)> = Vec::new();
-    for booking in plan.seats.values().filter(|booking| booking.start <= last && booking.end >= first) {
+    let counts = |booking: &Booking| {
+        booking.start <= last && booking.end >= first && window.counted.takes(booking.certainty, booking.project)
+    };
+    for booking in plan.seats.values().filter(|booking| counts(booking)) {
         let lane = lanes_of(&mut found, &booking.who, days.len()).of(booking.project);
         let side = if booking.certainty == Certainty::Firm { &mut lane.firm } else { &mut lane.pencilled };
         side.land(&BookingRow::of(booking), &ground);

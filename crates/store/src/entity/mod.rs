@@ -18,6 +18,7 @@ pub mod milestone_project;
 pub mod person;
 pub mod project;
 pub mod recovery_code;
+pub mod saved_look;
 pub mod task;
 pub mod task_assignee;
 pub mod team;

@@ -6,6 +6,7 @@ mod m0003_fields_and_texts;
 mod m0004_doors;
 mod m0005_uploads;
 mod m0006_text_history;
+mod m0007_looks;
 
 use sea_orm_migration::prelude::*;
 
@@ -22,6 +23,7 @@ impl MigratorTrait for Migrator {
             Box::new(m0004_doors::Migration),
             Box::new(m0005_uploads::Migration),
             Box::new(m0006_text_history::Migration),
+            Box::new(m0007_looks::Migration),
         ]
     }
 }

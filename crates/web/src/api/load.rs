@@ -25,14 +25,14 @@ pub struct LoadParams {
     /// Last day, at most ten years later.
     #[param(required = true, example = "2026-04-19", pattern = r"^\d{4}-\d{2}-\d{2}$")]
     to: String,
-    /// day, week, month, quarter or fiscal-year; week when left out.
-    #[param(pattern = "^(day|week|month|quarter|fiscal-year)$")]
+    /// day, week, fortnight, month, quarter or fiscal-year; week when left out.
+    #[param(pattern = "^(day|week|fortnight|month|quarter|fiscal-year)$")]
     by: Option<String>,
-    /// person, team, role or project; person when left out.
-    #[param(pattern = "^(person|team|role|project)$")]
+    /// person, team, role, skill or project; person when left out.
+    #[param(pattern = "^(person|team|role|skill|project)$")]
     group: Option<String>,
-    /// minutes, percent, projects or tasks; minutes when left out.
-    #[param(pattern = "^(minutes|percent|projects|tasks)$")]
+    /// minutes, percent, projects, tasks, points, or `field NAME` for a numeric field of tasks; minutes when left out.
+    #[param(pattern = "^(minutes|percent|projects|tasks|points|field .+)$")]
     measure: Option<String>,
 }
 
@@ -83,13 +83,14 @@ pub async fn load(
     if to < from || to.since(from) > LONGEST {
         return Err(bad("to", "lies before from, or more than ten years after it".to_owned()));
     }
+    let plan = state.keeper.plan();
+    let measure = params.measure.as_ref().map_or(Ok(Measure::Minutes), |text| Measure::read(text, &plan));
     let query = LoadQuery {
-        window: Window { from, to, today: state.today() },
+        window: Window::new(from, to, state.today()),
         grain: word(params.by.as_ref(), Grain::Week).map_err(|reason| bad("by", reason))?,
         group: word(params.group.as_ref(), Group::Person).map_err(|reason| bad("group", reason))?,
-        measure: word(params.measure.as_ref(), Measure::Minutes).map_err(|reason| bad("measure", reason))?,
+        measure: measure.map_err(|error| bad("measure", error.to_string()))?,
     };
-    let plan = state.keeper.plan();
     let buckets = query.grain.buckets(from, to, &plan.settings).len();
     if query.group == Group::Person && buckets.saturating_mul(plan.people.len()) > MOST_CELLS {
         return Err(bad("to", "asks for more cells than one answer holds; ask for a shorter window".to_owned()));

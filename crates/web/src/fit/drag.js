@@ -1,36 +1,44 @@
-// Drags on the strata: a layer moves, its ends stretch, its top edge changes how much, empty space is drawn on. The hand's way is
-// sent to the server, which says what it would do; a stale answer is dropped.
-import { send } from "/assets/frame/app.js";
+// Drags: a layer moves, its ends stretch, its top edge changes how much, empty space is drawn on; a slip of the tray is dropped on
+// somebody, and somebody on an open seat. Shapes move here; every figure comes from the server.
+import { cellAt, dayAt, dayIndex, days, dayText, grid, mayBook } from "/assets/fit/room.js";
+import { Hold, hideTip, leaveAll, moveTip, seenWith, showTip, takeAlong } from "/assets/fit/hold.js";
 
 /** Pixels within which a hand means an edge. */
 const EDGE = 6;
-/** Milliseconds between previews: ten a second. */
-const PACE = 100;
+/** Milliseconds for which a finger rests before it drags; a shorter touch scrolls. */
+const REST = 350;
+/** In longer windows a hand means weeks. */
+const BY_WEEKS = 120;
 
-export function startDrags({ grid, room, putRow, openCell, openBooking, afterChange, refresh }) {
-  const days = Number(grid.dataset.days);
-  const first = new Date(`${grid.dataset.from}T00:00:00Z`);
-  const dayText = (index) => new Date(first.getTime() + index * 864e5).toISOString().slice(0, 10);
-  let drag = null;
+let drag = null;
+export const isDragging = () => drag !== null;
 
-  const dayAt = (track, x) => {
-    const box = track.getBoundingClientRect();
-    return Math.max(0, Math.min(days - 1, Math.floor(((x - box.left) / box.width) * days)));
-  };
+const boxesOf = (layer) => [...layer.querySelectorAll("rect")].map((rect) => rect.getBoundingClientRect());
+export function boxOf(layer) {
+  const boxes = boxesOf(layer);
+  const [left, top] = [Math.min(...boxes.map((b) => b.left)), Math.min(...boxes.map((b) => b.top))];
+  return { left, top, right: Math.max(...boxes.map((b) => b.right)), height: Math.max(...boxes.map((b) => b.bottom)) - top };
+}
 
-  /** The box of a layer, and what a hand at this point means. */
-  function meant(layer, event) {
-    const boxes = [...layer.querySelectorAll("rect")].map((rect) => rect.getBoundingClientRect());
-    const left = Math.min(...boxes.map((box) => box.left));
-    const right = Math.max(...boxes.map((box) => box.right));
-    const under = boxes.find((box) => event.clientX >= box.left && event.clientX <= box.right) ?? boxes[0];
-    const edge = Math.min(EDGE, (right - left) / 4);
-    const visible = (day) => day >= grid.dataset.from && day <= dayText(days - 1);
-    if (event.clientX - left < edge && visible(layer.dataset.start)) return "start";
-    if (right - event.clientX < edge && visible(layer.dataset.end)) return "end";
-    return event.clientY - under.top < Math.min(5, under.height / 3) ? "top" : "whole";
-  }
+/** What a hand at this point of a layer means. */
+function meant(layer, event) {
+  const boxes = boxesOf(layer);
+  const { left, right } = boxOf(layer);
+  const under = boxes.find((box) => event.clientX >= box.left && event.clientX <= box.right) ?? boxes[0];
+  const edge = Math.min(EDGE, (right - left) / 4);
+  const visible = (day) => dayIndex(day) >= 0 && dayIndex(day) < days;
+  if (event.clientX - left < edge && visible(layer.dataset.start)) return "start";
+  if (right - event.clientX < edge && visible(layer.dataset.end)) return "end";
+  return event.clientY - under.top < Math.min(5, under.height / 3) ? "top" : "whole";
+}
 
+/** How thick a layer is at a point, in pixels. */
+export function thickness(layer, x) {
+  const boxes = boxesOf(layer);
+  return (boxes.find((box) => x >= box.left && x <= box.right) ?? boxes[0]).height;
+}
+
+export function startDrags({ openCell, openBooking, afterChange, refresh }) {
   grid.addEventListener("pointermove", (event) => {
     const layer = !drag && event.target.closest?.("[data-booking]");
     if (!layer) return;
@@ -38,151 +46,199 @@ export function startDrags({ grid, room, putRow, openCell, openBooking, afterCha
     layer.setAttribute("cursor", cursor[meant(layer, event)]);
   });
 
-  grid.addEventListener("pointerdown", (event) => {
-    const track = event.target.closest?.(".track");
-    const row = track?.closest(".row[data-person]");
-    if (!row || event.button !== 0 || event.target.closest("a") || event.pointerType === "touch") return;
-    const layer = event.target.closest("[data-booking]");
-    event.preventDefault();
-    drag = {
-      layer, track, row,
-      person: row.dataset.person,
-      mode: layer ? meant(layer, event) : "draw",
-      x: event.clientX, y: event.clientY,
-      day: dayAt(track, event.clientX),
-      seen: layer?.dataset.seen,
-      hour: Number(row.dataset.hour),
-      thick: layer ? thickness(layer, event) : 0,
-      moved: false, previewed: new Map(), number: 0,
-    };
+  document.addEventListener("pointerdown", (event) => {
+    if (event.button !== 0 || drag) return;
+    const start = beginning(event);
+    if (!start) return;
+    if (event.pointerType !== "touch") {
+      if (start.mode !== "slip" && start.mode !== "person") event.preventDefault();
+      drag = start;
+      return;
+    }
+    // A finger that rests drags; one that moves scrolls.
+    const wait = setTimeout(() => {
+      drag = start;
+      drag.moved = true;
+      lift();
+    }, REST);
+    const stop = () => clearTimeout(wait);
+    const away = (move) => Math.hypot(move.clientX - start.x, move.clientY - start.y) > 8 && stop();
+    document.addEventListener("pointermove", away);
+    for (const end of ["pointerup", "pointercancel"]) {
+      document.addEventListener(end, () => (stop(), document.removeEventListener("pointermove", away)), { once: true });
+    }
   });
+  // While a finger drags, nothing scrolls.
+  document.addEventListener("touchmove", (event) => drag?.moved && event.preventDefault(), { passive: false });
 
-  /** How thick a layer is under the hand, in pixels. */
-  function thickness(layer, event) {
-    const boxes = [...layer.querySelectorAll("rect")].map((rect) => rect.getBoundingClientRect());
-    return (boxes.find((box) => event.clientX >= box.left && event.clientX <= box.right) ?? boxes[0]).height;
+  /** What a hand takes hold of at this point, if anything. */
+  function beginning(event) {
+    const at = { x: event.clientX, y: event.clientY, moved: false, way: {} };
+    const slip = event.target.closest?.("[data-slip]");
+    if (slip && mayBook) {
+      const seat = slip.dataset.slip === "seat";
+      const fields = seat ? { seen: slip.dataset.seen } : { task: slip.dataset.seen };
+      return { ...at, mode: "slip", slip, hold: new Hold(seat ? "hand-over" : "drop", fields, tell), seat };
+    }
+    const who = event.target.closest?.(".row[data-person] .who");
+    if (who && mayBook) return { ...at, mode: "person", who, person: who.closest(".row").dataset.person };
+    const track = event.target.closest?.(".track");
+    const row = track?.closest(".row[data-person], .row[data-seat]");
+    if (!row || event.target.closest("a") || !mayBook) return null;
+    const layer = event.target.closest("[data-booking]");
+    if (!layer && row.dataset.seat) return null;
+    const day = dayAt(track, event.clientX);
+    const base = { ...at, layer, track, row, day, person: row.dataset.person ?? "", shift: event.shiftKey };
+    if (!layer) return { ...base, mode: "draw" };
+    const mode = meant(layer, event);
+    const seen = mode === "whole" ? seenWith(layer) : layer.dataset.seen;
+    return {
+      ...base, mode, hour: Number(row.dataset.hour), thick: thickness(layer, event.clientX), box: boxOf(layer),
+      hold: new Hold("move", { seen }, tell),
+    };
+  }
+
+  const tell = (title, lines) => drag && showTip(title, lines);
+
+  function lift() {
+    document.documentElement.classList.add("dragging");
+    if (drag.mode === "person") {
+      const name = drag.who.querySelector(".name").textContent;
+      drag.label = name;
+      showTip(name, ["Drop on an open seat to fill it"], drag);
+    }
   }
 
   document.addEventListener("pointermove", (event) => {
     if (!drag) return;
     if (!drag.moved && Math.hypot(event.clientX - drag.x, event.clientY - drag.y) < 4) return;
-    drag.moved = true;
-    document.documentElement.classList.add("dragging");
+    if (!drag.moved) {
+      drag.moved = true;
+      lift();
+    }
     const way = wayOf(event);
     drag.way = way;
     drawGhost(event, way);
-    if (drag.mode !== "draw") ask(way);
+    if (drag.hold && way) drag.hold.ask(way);
   });
+
+  const rowUnder = (event) => document.elementFromPoint(event.clientX, event.clientY)?.closest?.(".row[data-person], .row[data-seat], [data-slip]");
 
   /** The hand's way so far, in the words of the server's gesture. */
   function wayOf(event) {
-    const { mode, track, day } = drag;
-    const shift = dayAt(track, event.clientX) - day;
-    if (mode === "draw") return { from: Math.min(day, day + shift), to: Math.max(day, day + shift) };
+    const { mode } = drag;
+    if (mode === "slip") {
+      const row = rowUnder(event);
+      if (!row?.dataset.person) return null;
+      const at = dayText(dayAt(row.querySelector(".track"), event.clientX));
+      return drag.seat ? { to: row.dataset.person } : { to: row.dataset.person, at };
+    }
+    if (mode === "person") {
+      const seat = rowUnder(event);
+      const open = seat?.dataset.seat || seat?.dataset.slip === "seat";
+      if (!open) {
+        drag.hold?.putBack();
+        drag.hold = null;
+        showTip(drag.label, ["Drop on an open seat to fill it"]);
+        return null;
+      }
+      if (drag.hold?.fields.seen !== seat.dataset.seen) drag.hold = new Hold("hand-over", { seen: seat.dataset.seen }, tell);
+      return { to: drag.person };
+    }
+    const moved = dayAt(drag.track, event.clientX) - drag.day;
+    const weeks = event.shiftKey || days > BY_WEEKS;
+    const shift = weeks ? Math.round(moved / 7) * 7 : moved;
+    if (mode === "draw") return { from: Math.min(drag.day, drag.day + moved), to: Math.max(drag.day, drag.day + moved) };
     if (mode === "start") return { start_shift: shift };
     if (mode === "end") return { end_shift: shift };
     if (mode === "top") {
       const pixels = Math.max(1, drag.thick + drag.y - event.clientY);
-      return { at: dayText(day), minutes: Math.round((pixels / drag.hour) * 60) };
+      return { at: dayText(drag.day), minutes: Math.round((pixels / drag.hour) * 60) };
     }
-    const over = document.elementFromPoint(event.clientX, event.clientY)?.closest?.(".row[data-person]");
-    const to = over && over.dataset.person !== drag.person ? { to: over.dataset.person } : {};
-    return { shift, ...to };
+    const over = rowUnder(event)?.dataset.person;
+    return { shift, ...(over && over !== drag.person ? { to: over } : {}) };
   }
 
   function drawGhost(event, way) {
+    moveTip({ x: event.clientX, y: event.clientY });
+    if (drag.mode === "person") return;
     drag.ghost ??= grid.appendChild(Object.assign(document.createElement("div"), { className: "ghost" }));
-    drag.tip ??= document.body.appendChild(Object.assign(document.createElement("div"), { className: "tip" }));
     const origin = grid.getBoundingClientRect();
+    if (drag.mode === "slip") {
+      const row = way && rowUnder(event);
+      const track = row?.querySelector?.(".track").getBoundingClientRect();
+      drag.ghost.hidden = !track;
+      if (!track) return showTip("Drop on somebody’s row", []), moveTip({ x: event.clientX, y: event.clientY });
+      const wide = (track.width / days) * 3;
+      Object.assign(drag.ghost.style, { left: `${event.clientX - origin.left}px`, width: `${wide}px`, top: `${track.top - origin.top + 20}px`, height: `${track.height - 22}px` });
+      return;
+    }
     const track = drag.track.getBoundingClientRect();
     const wide = track.width / days;
-    const place = drag.layer ? { left: Infinity, right: 0 } : { left: track.left + way.from * wide, right: track.left + (way.to + 1) * wide };
+    const place = drag.layer ? {} : { left: track.left + way.from * wide, right: track.left + (way.to + 1) * wide };
     if (drag.layer) {
-      drag.box ??= boxOf(drag.layer);
       place.left = drag.box.left + wide * (way.shift ?? way.start_shift ?? 0);
       place.right = drag.box.right + wide * (way.shift ?? way.end_shift ?? 0);
     }
     const down = drag.mode === "whole" ? event.clientY - drag.y : 0;
     const grow = drag.mode === "top" ? drag.y - event.clientY : 0;
-    const box = drag.layer ? drag.box : { top: track.top + 20, height: 50 };
+    const box = drag.layer ? drag.box : { top: track.top + 20, height: track.height - 22 };
     Object.assign(drag.ghost.style, {
       left: `${place.left - origin.left}px`,
       width: `${Math.max(wide / 2, place.right - place.left)}px`,
       top: `${box.top - origin.top + down - grow}px`,
       height: `${Math.max(4, box.height + grow)}px`,
     });
-    Object.assign(drag.tip.style, { left: `${Math.min(event.clientX + 14, innerWidth - 310)}px`, top: `${event.clientY + 16}px` });
-    if (drag.mode === "draw") tell("Book here", [`${dayText(way.from)} to ${dayText(way.to)}`]);
+    if (drag.mode === "draw") showTip("Book here", [`${dayText(way.from)} to ${dayText(way.to)}`], { x: event.clientX, y: event.clientY });
   }
 
-  function boxOf(layer) {
-    const boxes = [...layer.querySelectorAll("rect")].map((rect) => rect.getBoundingClientRect());
-    const [left, top] = [Math.min(...boxes.map((b) => b.left)), Math.min(...boxes.map((b) => b.top))];
-    return { left, top, right: Math.max(...boxes.map((b) => b.right)), height: Math.max(...boxes.map((b) => b.bottom)) - top };
-  }
-
-  function tell(title, lines) {
-    const bold = Object.assign(document.createElement("b"), { textContent: title });
-    drag.tip.replaceChildren(bold, ...lines.map((text) => Object.assign(document.createElement("span"), { textContent: text })));
-  }
-
-  /** Asks what the way would do, at most ten times a second; the rows of everyone touched are drawn as they would be. */
-  async function ask(way) {
-    const text = JSON.stringify(way);
-    if (!drag || text === drag.asked || drag.waiting) return;
-    drag.asked = text;
-    drag.waiting = true;
-    const mine = drag;
-    const number = ++mine.number;
-    const pace = new Promise((done) => setTimeout(done, PACE));
-    const answer = await send("/bookings/preview", { what: "move", seen: mine.seen, room: JSON.stringify(room()), ...way });
-    await pace;
-    mine.waiting = false;
-    if (drag !== mine || number !== mine.number) return;
-    if (answer.ok) {
-      for (const [person, html] of Object.entries(answer.body.rows)) {
-        const row = grid.querySelector(`.row[data-person="${person}"]`);
-        if (row && !mine.previewed.has(person)) mine.previewed.set(person, row.outerHTML);
-        putRow(person, html);
-      }
-      // Rows the hand has left look as before.
-      for (const [person, html] of mine.previewed) if (!(person in answer.body.rows)) putRow(person, html);
-      mine.track = grid.querySelector(`.row[data-person="${mine.person}"] .track`) ?? mine.track;
-      tell(answer.body.tip ?? "", answer.body.says);
-    } else if (!answer.aborted) {
-      tell(answer.body.message, []);
-    }
-    if (mine.way && JSON.stringify(mine.way) !== mine.asked) ask(mine.way);
-  }
-
-  function finish(putBack) {
+  function finish() {
     const done = drag;
     drag = null;
     document.documentElement.classList.remove("dragging");
     done.ghost?.remove();
-    done.tip?.remove();
-    if (putBack) for (const [person, html] of done.previewed) putRow(person, html);
+    hideTip();
     return done;
   }
 
-  document.addEventListener("pointerup", async (event) => {
+  document.addEventListener("pointerup", async () => {
     if (!drag) return;
-    const done = finish(false);
-    const cells = [...done.track.querySelectorAll(".cell[data-from]")];
-    const cell = cells[Math.floor((done.day / days) * cells.length)];
-    if (!done.moved) return openCell(done.person, cell.dataset.from);
-    if (done.mode === "draw") return openBooking(done.person, cell.dataset.from, dayText(done.way.from), dayText(done.way.to));
-    if (event.pointerType === "cancel") return;
-    const answer = await send("/bookings/move", { seen: done.seen, ...done.way });
-    if (!answer.ok) for (const [person, html] of done.previewed) putRow(person, html);
-    await afterChange(answer);
-    if (answer.ok) await refresh([...done.previewed.keys()].map(Number));
+    const done = finish();
+    if (!done.moved) {
+      if (done.mode === "slip" || done.mode === "person") return; // a click: its link says what to do
+      if (done.shift && done.layer) return takeAlong(done.layer);
+      const cell = cellAt(done.row, done.day);
+      return done.row.dataset.person ? openCell(done.row, cell.dataset.from) : cell.querySelector("a").click();
+    }
+    // What follows a drag is no click.
+    const swallow = (event) => (event.preventDefault(), event.stopPropagation());
+    document.addEventListener("click", swallow, true);
+    setTimeout(() => {
+      document.removeEventListener("click", swallow, true);
+      document.dispatchEvent(new Event("snug-drag-over"));
+    }, 0);
+    if (done.mode === "draw") {
+      return openBooking(done.row, cellAt(done.row, done.day).dataset.from, dayText(done.way.from), dayText(done.way.to));
+    }
+    if (!done.hold || !done.way) return done.hold?.giveUp();
+    done.hold.way = done.way;
+    const answer = await done.hold.drop();
+    await afterChange(answer, null, done.hold);
+    if (answer.ok) {
+      leaveAll();
+      await refresh(done.hold.touched());
+    }
   });
 
-  document.addEventListener("pointercancel", () => drag && finish(true));
+  function giveUp() {
+    finish().hold?.giveUp();
+    document.dispatchEvent(new Event("snug-drag-over"));
+  }
+  document.addEventListener("pointercancel", () => drag && giveUp());
+  document.addEventListener("dragstart", (event) => event.target.closest?.("[data-slip], .who") && event.preventDefault());
   document.addEventListener("keydown", (event) => {
     if (event.key !== "Escape" || !drag) return;
     event.stopImmediatePropagation();
-    finish(true);
+    giveUp();
   }, true);
 }

@@ -1,6 +1,6 @@
 //! The horizon strip: half a year of everyone's demand under everyone's supply, and the window in it.
 
-use super::{people::chosen, query::FitQuery, query::MOST_WEEKS};
+use super::{kept::Kept, lines::chosen, query::FitQuery};
 use crate::words;
 use askama::Template;
 use snug_core::{
@@ -9,10 +9,10 @@ use snug_core::{
     demand::Window,
     load::PersonCells,
 };
-use std::{
-    collections::HashMap,
-    sync::{Arc, Mutex},
-};
+use std::{collections::BTreeSet, sync::Arc};
+
+/// What the strip shows: half a year.
+const WEEKS: i32 = 26;
 
 /// One week of all who are shown.
 #[derive(Clone, Debug)]
@@ -23,49 +23,27 @@ pub struct Week {
     spill: i64,
 }
 
-/// Strips that were computed, by what was asked; those of an older plan are forgotten.
-#[derive(Default)]
-pub struct Horizons(Mutex<(i64, Strips)>);
-
-type Strips = HashMap<String, Arc<Vec<Week>>>;
-
-impl Horizons {
-    /// The weeks of a strip, computed once for each plan and filter.
-    pub fn weeks(&self, plan: &Plan, query: &FitQuery, first: Day) -> Arc<Vec<Week>> {
-        let band = query.band.map(|band| format!("{band} {} {}", query.from, query.weeks));
-        let key = format!("{first} {} {:?} {:?} {:?} {band:?}", query.today, query.q, query.team, query.role);
-        if let Ok(mut kept) = self.0.lock() {
-            if kept.0 != plan.revision || kept.1.len() > 64 {
-                *kept = (plan.revision, HashMap::new());
-            }
-            if let Some(weeks) = kept.1.get(&key) {
-                return Arc::clone(weeks);
-            }
-        }
-        let weeks = Arc::new(compute(plan, query, first));
-        if let Ok(mut kept) = self.0.lock()
-            && kept.0 == plan.revision
-        {
-            kept.1.insert(key, Arc::clone(&weeks));
-        }
-        weeks
-    }
+/// The weeks of a strip for who is shown, computed once for each plan and filter.
+pub fn weeks(kept: &Kept, plan: &Plan, query: &FitQuery, first: Day) -> Arc<Vec<Week>> {
+    // What the strip adds up depends on the filter and on what counts, not on the selection or the measure.
+    let asked = FitQuery { open: BTreeSet::new(), turned: BTreeSet::new(), ..query.unselected() }.href("");
+    kept.horizons.get(plan, format!("{first} {} {asked}", query.today), || compute(kept, plan, query, first))
 }
 
 /// Where the strip starts: two weeks before today, unless the window lies elsewhere.
 pub fn first_day(query: &FitQuery, plan: &Plan) -> Day {
     let params = super::query::FitParams::default();
     let now = FitQuery::read(&params, plan, query.today).from - 14;
-    let inside = query.from >= now && query.to() < now + MOST_WEEKS * 7;
-    if inside { now } else { query.from - 14 }
+    let inside = query.from >= now && query.to() < now + WEEKS * 7;
+    if inside { now } else { Grain::Week.start_of(query.from, &plan.settings) - 14 }
 }
 
-fn compute(plan: &Plan, query: &FitQuery, first: Day) -> Vec<Week> {
-    let window = Window { from: first, to: first + (MOST_WEEKS * 7 - 1), today: query.today };
+fn compute(kept: &Kept, plan: &Plan, query: &FitQuery, first: Day) -> Vec<Week> {
+    let window = Window { counted: query.counted(), ..Window::new(first, first + (WEEKS * 7 - 1), query.today) };
     let buckets: Vec<Bucket> = Grain::Week.buckets(window.from, window.to, &plan.settings);
     let mut weeks: Vec<Week> =
         buckets.iter().map(|bucket| Week { from: bucket.from, limit: 0, load: 0, spill: 0 }).collect();
-    for entry in chosen(plan, query) {
+    for entry in chosen(kept, plan, query) {
         let cells = PersonCells::of(plan, entry, &window, Grain::Week, false);
         for (week, bucket) in weeks.iter_mut().zip(&buckets) {
             let Cell { limit, load, spill, peak, .. } = cells.cell(*bucket);
@@ -109,10 +87,10 @@ const FLOOR: f64 = 52.0;
 
 /// Draws the strip.
 #[allow(clippy::cast_precision_loss)] // minutes of everybody, as pixels
-pub fn view(query: &FitQuery, weeks: &[Week]) -> HorizonView {
+pub fn view(plan: &Plan, query: &FitQuery, weeks: &[Week]) -> HorizonView {
     let most = weeks.iter().map(|week| week.limit.max(week.load)).max().unwrap_or(1).max(1) as f64;
     let height = |minutes: i64| minutes as f64 / most * (FLOOR - TOP);
-    let step = 100.0 / f64::from(MOST_WEEKS);
+    let step = 100.0 / f64::from(WEEKS);
     let mut last_month = String::new();
     let bar = |(index, week): (usize, &Week)| {
         let x = step * index as f64;
@@ -124,7 +102,7 @@ pub fn view(query: &FitQuery, weeks: &[Week]) -> HorizonView {
         last_month = month;
         let free = (week.limit - inside_minutes).max(0);
         Bar {
-            href: query.at_window(week.from, query.weeks, query.by_day).href("/fit"),
+            href: query.at_window(plan, query.zoom, week.from, query.span).href("/fit"),
             x: format!("{:.3}%", x + step * 0.05),
             width: format!("{:.3}%", step * 0.9),
             y: format!("{:.1}", FLOOR - height(inside_minutes)),
@@ -152,6 +130,6 @@ pub fn view(query: &FitQuery, weeks: &[Week]) -> HorizonView {
     HorizonView {
         bars,
         brush_x: format!("{:.3}%", f64::from(query.from.since(first)) / 7.0 * step),
-        brush_width: format!("{:.3}%", f64::from(query.weeks) * step),
+        brush_width: format!("{:.3}%", f64::from(query.days().min(WEEKS * 7)) / 7.0 * step),
     }
 }

@@ -1,53 +1,191 @@
-//! What the address of the Fit room says: the window, the zoom, the filter, what is selected.
+//! What the address of the Fit room says: angle, measure, window, zoom, filters, overlays, what is open and what is selected. The
+//! address is the whole state of the room, so that it can be sent.
 
+use super::{
+    colour::Colour,
+    zoom::{Height, span_of, stepped},
+};
 use crate::words;
 use serde::Deserialize;
-use snug_core::{Day, Plan, cells::Band, demand::Window, settings::DateOrder};
+use snug_core::{
+    Day, Plan, PersonId, ProjectId,
+    alerts::Alert,
+    cells::{Band, Bucket, Grain},
+    demand::{Counted, Window},
+    load::{Group, Measure, Query, RowKey},
+    settings::DateOrder,
+};
+use std::collections::BTreeSet;
+
+/// From which side the plan is looked at.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Angle {
+    /// People, then equipment.
+    Person,
+    /// Projects, and who is on each.
+    Project,
+    /// Teams and their members.
+    Team,
+    /// Roles.
+    Role,
+    /// Skills.
+    Skill,
+    /// Equipment alone.
+    Equipment,
+}
+
+impl Angle {
+    /// Every angle with its word and its name.
+    pub const ALL: [(Self, &'static str, &'static str); 6] = [
+        (Self::Person, "person", "People"),
+        (Self::Project, "project", "Projects"),
+        (Self::Team, "team", "Teams"),
+        (Self::Role, "role", "Roles"),
+        (Self::Skill, "skill", "Skills"),
+        (Self::Equipment, "equipment", "Equipment"),
+    ];
+
+    fn read(word: &str) -> Self {
+        Self::ALL.iter().find(|(_, known, _)| *known == word).map_or(Self::Person, |(angle, ..)| *angle)
+    }
+
+    /// Its word in an address.
+    pub fn word(self) -> &'static str {
+        Self::ALL.iter().find(|(angle, ..)| *angle == self).map_or("", |(_, word, _)| word)
+    }
+
+    /// The rows that sum up people, where there are any.
+    pub fn group(self) -> Option<Group> {
+        match self {
+            Self::Person | Self::Equipment => None,
+            Self::Project => Some(Group::Project),
+            Self::Team => Some(Group::Team),
+            Self::Role => Some(Group::Role),
+            Self::Skill => Some(Group::Skill),
+        }
+    }
+}
+
+/// What lies over the picture, or is left out of it. Each is a word in the address.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Overlay {
+    /// Milestones.
+    Milestones,
+    /// Holidays.
+    Holidays,
+    /// Bookings on no project: drawn and counted.
+    Holds,
+    /// Tentative bookings: drawn and counted.
+    Pencilled,
+    /// Tasks inside their bookings.
+    Tasks,
+    /// Free hours and nothing else.
+    Free,
+}
+
+impl Overlay {
+    /// Every overlay: its word, its name, and whether it is usually on.
+    pub const ALL: [(Self, &'static str, &'static str, bool); 6] = [
+        (Self::Milestones, "milestones", "Milestones", true),
+        (Self::Holidays, "holidays", "Holidays", true),
+        (Self::Holds, "holds", "Holds (drawn and counted)", true),
+        (Self::Pencilled, "pencilled", "Pencilled (drawn and counted)", true),
+        (Self::Tasks, "tasks", "Tasks inside their bookings", false),
+        (Self::Free, "free", "Free hours only", false),
+    ];
+}
+
+/// Whether an overlay is usually on, by its word.
+pub fn is_usual(word: &str) -> bool {
+    Overlay::ALL.iter().any(|known| known.1 == word && known.3)
+}
 
 /// The address as it comes; anything that makes no sense is taken as not said.
 #[derive(Clone, Debug, Default, Deserialize)]
 #[serde(default)]
 pub struct FitParams {
+    pub angle: String,
+    pub measure: String,
+    pub zoom: String,
     pub from: String,
-    pub weeks: String,
-    pub by: String,
+    pub span: String,
+    pub colour: String,
     pub q: String,
     pub team: String,
     pub role: String,
+    pub skill: String,
+    pub project: String,
+    pub tag: String,
     pub band: String,
-    pub group: String,
+    pub alert: String,
+    /// Overlays that are not as usual, with commas between.
+    pub layers: String,
+    pub rows: String,
+    /// People whose rows are open, with commas between.
+    pub open: String,
+    /// Groups that are not folded or unfolded as usual, with `~` between.
+    pub turned: String,
     pub person: String,
+    /// The group whose cell is selected.
+    pub group: String,
     pub at: String,
     pub offset: String,
 }
 
-/// The longest window, in weeks; what the horizon shows.
-pub const MOST_WEEKS: i32 = 26;
-
 /// The address as it is meant.
 #[derive(Clone, Debug)]
 pub struct FitQuery {
-    /// First day, a first day of a week.
+    /// From which side.
+    pub angle: Angle,
+    /// What is counted.
+    pub measure: Measure,
+    /// Its word.
+    pub measure_word: String,
+    /// What a cell is.
+    pub zoom: Grain,
+    /// First day, the first of a cell.
     pub from: Day,
-    /// Length in weeks, 1..=26.
-    pub weeks: i32,
-    /// A cell is a day, not a week.
-    pub by_day: bool,
-    /// Part of a name.
+    /// Number of cells.
+    pub span: i32,
+    /// The cells.
+    pub buckets: Vec<Bucket>,
+    /// What layers are coloured by.
+    pub colour: Colour,
+    /// Its word.
+    pub colour_word: String,
+    /// Part of a name, role, skill or tag.
     pub q: String,
     /// A team's code.
     pub team: String,
     /// A role.
     pub role: String,
+    /// A skill.
+    pub skill: String,
+    /// The one project in view.
+    pub project: Option<ProjectId>,
+    /// Its code.
+    pub project_code: String,
+    /// A tag of somebody's tasks.
+    pub tag: String,
     /// Only people with a cell in this band.
     pub band: Option<Band>,
-    /// Under team heads.
-    pub by_team: bool,
+    /// Only rows with this warning.
+    pub alert: Option<Alert>,
+    /// Overlays that are not as usual.
+    pub turned_layers: BTreeSet<Overlay>,
+    /// How tall rows are.
+    pub height: Height,
+    /// Rows that are open.
+    pub open: BTreeSet<i32>,
+    /// Groups that are not folded or unfolded as usual.
+    pub turned: BTreeSet<String>,
     /// The person in the side sheet.
     pub person: Option<i32>,
+    /// The group in the side sheet, by its key in an address.
+    pub group: String,
     /// The first day of the selected cell.
     pub at: Option<Day>,
-    /// Rows left out at the top.
+    /// Lines left out at the top.
     pub offset: usize,
     /// Today.
     pub today: Day,
@@ -58,63 +196,124 @@ pub struct FitQuery {
 impl FitQuery {
     /// Reads an address.
     pub fn read(params: &FitParams, plan: &Plan, today: Day) -> Self {
-        let by_day = params.by == "day";
-        let first = i32::try_from(plan.settings.first_weekday).unwrap_or(0);
-        let week_start = |day: Day| {
-            let into = (i32::try_from(day.weekday()).unwrap_or(0) - first).rem_euclid(7);
-            day - into
-        };
-        let usual = if by_day { 2 } else { 6 };
-        let weeks = params.weeks.parse().unwrap_or(usual).clamp(1, if by_day { 3 } else { MOST_WEEKS });
-        let from = params.from.parse().ok().filter(|day: &Day| *day < Day::MAX - 400 && *day > Day::MIN + 400);
+        let settings = &plan.settings;
+        let zoom = params.zoom.parse().ok().filter(|grain| *grain != Grain::FiscalYear).unwrap_or(Grain::Week);
+        let (usual, least, most) = span_of(zoom);
+        let span = params.span.parse().unwrap_or(usual).clamp(least, most);
+        let from = params.from.parse().ok().filter(|day: &Day| *day < Day::MAX - 4_000 && *day > Day::MIN + 800);
+        // Days begin with a week, everything else with itself.
+        let whole = if zoom == Grain::Day { Grain::Week } else { zoom };
+        let from = whole.start_of(from.unwrap_or(today), settings);
+        let buckets = zoom.buckets(from, stepped(zoom, from, span, settings) - 1, settings);
+        let measure = Measure::read(&params.measure, plan).unwrap_or(Measure::Minutes);
+        let colour = Colour::read(&params.colour, plan);
+        let project = plan.find("project", &params.project).map(ProjectId);
+        let overlay = |word: &str| Overlay::ALL.iter().find(|known| known.1 == word).map(|known| known.0);
         Self {
-            from: week_start(from.unwrap_or(today)),
-            weeks,
-            by_day,
+            angle: Angle::read(&params.angle),
+            measure_word: if measure == Measure::Minutes { String::new() } else { measure.word(plan) },
+            measure,
+            zoom,
+            from,
+            span,
+            buckets,
+            colour_word: colour.word(plan),
+            colour,
             q: params.q.trim().chars().take(100).collect(),
             team: params.team.clone(),
             role: params.role.clone(),
+            skill: params.skill.clone(),
+            project_code: if project.is_some() { params.project.clone() } else { String::new() },
+            project,
+            tag: params.tag.clone(),
             band: params.band.parse().ok(),
-            by_team: params.group == "team",
+            alert: params.alert.parse().ok(),
+            turned_layers: params.layers.split(',').filter_map(overlay).collect(),
+            height: Height::read(&params.rows),
+            open: params.open.split(',').filter_map(|id| id.parse().ok()).take(100).collect(),
+            turned: params.turned.split('~').filter(|key| !key.is_empty()).map(str::to_owned).take(500).collect(),
             person: params.person.parse().ok(),
+            group: params.group.clone(),
             at: params.at.parse().ok(),
             offset: params.offset.parse().unwrap_or(0),
             today,
-            order: plan.settings.date_order,
+            order: settings.date_order,
         }
     }
 
     /// The last day.
     pub fn to(&self) -> Day {
-        self.from + (self.weeks * 7 - 1)
+        self.buckets.last().map_or(self.from, |bucket| bucket.to)
+    }
+
+    /// How many days are shown.
+    pub fn days(&self) -> i32 {
+        self.to().since(self.from) + 1
+    }
+
+    /// Whether an overlay is on.
+    pub fn shows(&self, overlay: Overlay) -> bool {
+        let usual = Overlay::ALL.iter().any(|known| known.0 == overlay && known.3);
+        usual != self.turned_layers.contains(&overlay)
+    }
+
+    /// What counts.
+    pub fn counted(&self) -> Counted {
+        Counted { pencilled: self.shows(Overlay::Pencilled), holds: self.shows(Overlay::Holds) }
     }
 
     /// The window that is computed.
     pub fn window(&self) -> Window {
-        Window { from: self.from, to: self.to(), today: self.today }
+        Window { counted: self.counted(), ..Window::new(self.from, self.to(), self.today) }
+    }
+
+    /// The question to the load table.
+    pub fn load(&self) -> Query {
+        let group = self.angle.group().unwrap_or(Group::Person);
+        Query { window: self.window(), grain: self.zoom, group, measure: self.measure }
     }
 
     /// Whether some people are left out.
     pub fn is_filtered(&self) -> bool {
-        !self.q.is_empty() || !self.team.is_empty() || !self.role.is_empty() || self.band.is_some()
+        self.filters() > 0 || !self.q.is_empty()
+    }
+
+    /// How many filters besides the words are on.
+    pub fn filters(&self) -> usize {
+        let texts = [&self.team, &self.role, &self.skill, &self.tag, &self.project_code];
+        texts.iter().filter(|text| !text.is_empty()).count()
+            + usize::from(self.band.is_some())
+            + usize::from(self.alert.is_some())
     }
 
     fn pairs(&self) -> Vec<(&'static str, String)> {
-        let mut pairs = vec![("from", self.from.to_string()), ("weeks", self.weeks.to_string())];
-        let mut add = |name, value: String| {
-            if !value.is_empty() {
-                pairs.push((name, value));
-            }
-        };
-        add("by", if self.by_day { "day".to_owned() } else { String::new() });
-        add("q", self.q.clone());
-        add("team", self.team.clone());
-        add("role", self.role.clone());
-        add("band", self.band.map(|band| band.to_string()).unwrap_or_default());
-        add("group", if self.by_team { "team".to_owned() } else { String::new() });
-        add("person", self.person.map(|id| id.to_string()).unwrap_or_default());
-        add("at", self.at.map(|day| day.to_string()).unwrap_or_default());
-        pairs
+        let text = |value: Option<String>| value.unwrap_or_default();
+        let list = |items: Vec<String>, between: &str| items.join(between);
+        let usual_angle = self.angle == Angle::Person;
+        let layers = Overlay::ALL.iter().filter(|known| self.turned_layers.contains(&known.0));
+        vec![
+            ("angle", if usual_angle { String::new() } else { self.angle.word().to_owned() }),
+            ("measure", self.measure_word.clone()),
+            ("zoom", if self.zoom == Grain::Week { String::new() } else { self.zoom.to_string() }),
+            ("from", self.from.to_string()),
+            ("span", self.span.to_string()),
+            ("colour", if self.colour == Colour::Project { String::new() } else { self.colour_word.clone() }),
+            ("q", self.q.clone()),
+            ("team", self.team.clone()),
+            ("role", self.role.clone()),
+            ("skill", self.skill.clone()),
+            ("project", self.project_code.clone()),
+            ("tag", self.tag.clone()),
+            ("band", text(self.band.map(|band| band.to_string()))),
+            ("alert", text(self.alert.map(|alert| alert.to_string()))),
+            ("layers", list(layers.map(|known| known.1.to_owned()).collect(), ",")),
+            ("rows", if self.height == Height::Normal { String::new() } else { self.height.word().to_owned() }),
+            ("open", list(self.open.iter().map(ToString::to_string).collect(), ",")),
+            ("turned", list(self.turned.iter().cloned().collect(), "~")),
+            ("person", text(self.person.map(|id| id.to_string()))),
+            ("group", self.group.clone()),
+            ("at", text(self.at.map(|day| day.to_string()))),
+        ]
     }
 
     /// The address of this very view, under a path.
@@ -123,15 +322,75 @@ impl FitQuery {
         words::address(path, pairs.iter().map(|(name, value)| (*name, value.as_str())))
     }
 
-    /// The same view with another window.
-    pub fn at_window(&self, from: Day, weeks: i32, by_day: bool) -> Self {
-        Self { from, weeks, by_day, person: None, at: None, ..self.clone() }
+    /// What a form keeps that has these fields itself.
+    pub fn kept_besides(&self, own: &[&str]) -> Vec<(&'static str, String)> {
+        self.pairs().into_iter().filter(|(name, value)| !value.is_empty() && !own.contains(name)).collect()
     }
 
-    /// The same view with a cell selected.
-    pub fn selecting(&self, person: i32, at: Day) -> Self {
-        Self { person: Some(person), at: Some(at), ..self.clone() }
+    /// The same view with nothing selected.
+    pub fn unselected(&self) -> Self {
+        Self { person: None, group: String::new(), at: None, offset: 0, ..self.clone() }
     }
+
+    /// The same view with another window.
+    pub fn at_window(&self, plan: &Plan, zoom: Grain, from: Day, span: i32) -> Self {
+        let params = FitParams {
+            zoom: zoom.to_string(),
+            from: from.to_string(),
+            span: span.to_string(),
+            ..FitParams::default()
+        };
+        let Self { zoom, from, span, buckets, .. } = Self::read(&params, plan, self.today);
+        Self { zoom, from, span, buckets, ..self.unselected() }
+    }
+
+    /// The same view as many cells later, or earlier.
+    pub fn moved(&self, plan: &Plan, cells: i32) -> Self {
+        let whole = if self.zoom == Grain::Day { 7 } else { 1 };
+        self.at_window(plan, self.zoom, stepped(self.zoom, self.from, cells * whole, &plan.settings), self.span)
+    }
+
+    /// The same view with a person's cell selected.
+    pub fn selecting(&self, person: i32, at: Day) -> Self {
+        Self { person: Some(person), group: String::new(), at: Some(at), ..self.clone() }
+    }
+
+    /// The same view with a group's cell selected.
+    pub fn selecting_group(&self, group: &str, at: Day) -> Self {
+        Self { person: None, group: group.to_owned(), at: Some(at), ..self.clone() }
+    }
+
+    /// The selected person's identity.
+    pub fn person_id(&self) -> Option<PersonId> {
+        self.person.map(PersonId)
+    }
+}
+
+/// The key of a group in an address: `team:sparks`, `project:`.
+pub fn group_word(plan: &Plan, key: &RowKey) -> String {
+    match key {
+        RowKey::Team(id) => {
+            format!("team:{}", id.and_then(|id| plan.teams.get(&id)).map_or("", |team| team.code.as_str()))
+        }
+        RowKey::Role(role) => format!("role:{role}"),
+        RowKey::Skill(skill) => format!("skill:{skill}"),
+        RowKey::Project(id) => {
+            format!("project:{}", id.and_then(|id| plan.projects.get(&id)).map_or("", |project| project.code.as_str()))
+        }
+    }
+}
+
+/// The group of a key in an address.
+pub fn group_of(plan: &Plan, word: &str) -> Option<RowKey> {
+    let (kind, key) = word.split_once(':')?;
+    let found = |kind| if key.is_empty() { Some(None) } else { plan.find(kind, key).map(Some) };
+    Some(match kind {
+        "team" => RowKey::Team(found("team")?.map(snug_core::TeamId)),
+        "role" => RowKey::Role(key.to_owned()),
+        "skill" => RowKey::Skill(key.to_owned()),
+        "project" => RowKey::Project(found("project")?.map(ProjectId)),
+        _ => return None,
+    })
 }
 
 #[cfg(test)]
@@ -145,36 +404,49 @@ mod tests {
     #[test]
     fn a_room_begins_with_the_week_of_today_and_its_address_reads_back() {
         let usual = read(&FitParams::default());
-        assert_eq!((usual.from.to_string().as_str(), usual.weeks, usual.by_day), ("2026-03-09", 6, false));
+        assert_eq!((usual.from.to_string().as_str(), usual.span, usual.zoom), ("2026-03-09", 6, Grain::Week));
         let params = FitParams {
             from: "2026-04-01".into(),
-            weeks: "12".into(),
+            span: "12".into(),
             q: "oak & ash".into(),
             band: "over".into(),
-            group: "team".into(),
+            angle: "team".into(),
+            measure: "projects".into(),
+            layers: "free,milestones".into(),
+            rows: "tall".into(),
+            open: "4,7".into(),
+            turned: "team:sparks~role:a, b".into(),
+            alert: "days-off".into(),
             person: "7".into(),
             ..FitParams::default()
         };
         let href = read(&params).href("/fit");
-        assert_eq!(href, "/fit?from=2026-03-30&weeks=12&q=oak%20%26%20ash&band=over&group=team&person=7");
+        assert!(href.starts_with("/fit?angle=team&measure=projects&from=2026-03-30&span=12&q=oak%20%26%20ash&band=over"));
         let again: FitParams = serde_urlencoded::from_str(href.split_once('?').unwrap().1).unwrap();
         assert_eq!(read(&again).href("/fit"), href);
+        let query = read(&again);
+        assert!(query.shows(Overlay::Free) && !query.shows(Overlay::Milestones) && query.shows(Overlay::Holds));
+        assert!(query.turned.contains("role:a, b") && query.open.contains(&7));
     }
 
     #[test]
     fn what_makes_no_sense_is_taken_as_not_said() {
         let params = FitParams {
             from: "9999-01-01".into(),
-            weeks: "1000".into(),
+            span: "1000".into(),
             band: "purple".into(),
             person: "x".into(),
             offset: "-1".into(),
+            measure: "field of dreams".into(),
             ..FitParams::default()
         };
         let query = read(&params);
-        assert_eq!((query.from.to_string().as_str(), query.weeks), ("2026-03-09", MOST_WEEKS));
+        assert_eq!((query.from.to_string().as_str(), query.span), ("2026-03-09", 26));
         assert!(query.band.is_none() && query.person.is_none() && query.offset == 0 && !query.is_filtered());
-        let days = read(&FitParams { by: "day".into(), weeks: "9".into(), ..FitParams::default() });
-        assert_eq!((days.weeks, days.to().to_string().as_str()), (3, "2026-03-29"), "at most three weeks by day");
+        assert_eq!(query.measure, Measure::Minutes);
+        let days = read(&FitParams { zoom: "day".into(), span: "99".into(), ..FitParams::default() });
+        assert_eq!((days.span, days.to().to_string().as_str()), (35, "2026-04-12"), "at most five weeks by day");
+        let months = read(&FitParams { zoom: "month".into(), ..FitParams::default() });
+        assert_eq!((months.from.to_string(), months.to().to_string()), ("2026-03-01".into(), "2026-08-31".into()));
     }
 }

@@ -1,18 +1,24 @@
-//! The side sheet: what a cell is made of, and the forms that change it.
+//! The side sheet: what a cell is made of, what could be done, and the forms that change it.
 
-use super::{query::FitQuery, strata};
+use super::{
+    colour::Palette,
+    options::{self, Ways},
+    query::FitQuery,
+    row::{self, project_name, tasks_inside},
+    zoom::named,
+};
 use crate::words;
 use askama::Template;
 use snug_core::{
-    Day, PersonId, Plan, ProjectId,
+    Day, Plan, ProjectId,
     cells::{Bucket, Grain},
     load::PersonCells,
     plan::Entry,
-    work::{Booking, Certainty, ProjectStatus, Unit},
+    work::{Booking, Certainty, ProjectStatus, Unit, Who},
 };
 
 /// One project in the cell.
-pub struct Part {
+pub struct SheetPart {
     pub hue: usize,
     pub hold: bool,
     pub name: String,
@@ -20,7 +26,7 @@ pub struct Part {
     pub inside: Vec<String>,
 }
 
-/// A booking with the form that changes it.
+/// A booking with the forms that change it.
 pub struct BookingForm {
     pub seen: String,
     pub id: i32,
@@ -29,6 +35,8 @@ pub struct BookingForm {
     pub title: String,
     pub summary: String,
     pub person: i32,
+    /// The role or skill of an open seat.
+    pub seat: String,
     pub project: Option<i32>,
     pub start: String,
     pub end: String,
@@ -37,10 +45,15 @@ pub struct BookingForm {
     pub pencilled: bool,
     pub days_off: bool,
     pub note: String,
+    /// Where it could be cut, and until when it could repeat.
+    pub cut: String,
+    pub until: String,
+    /// Who else could take it: an address to ask.
+    pub takers: String,
 }
 
 impl BookingForm {
-    fn is_for(&self, project: i32) -> bool {
+    pub fn is_for(&self, project: i32) -> bool {
         self.project == Some(project)
     }
 }
@@ -58,12 +71,13 @@ pub struct SheetView {
     pub when: String,
     pub sentence: String,
     pub over: bool,
-    pub parts: Vec<Part>,
+    pub parts: Vec<SheetPart>,
     pub limit_name: String,
     pub limit: String,
     pub result_name: String,
     pub result: String,
     pub remarks: Vec<String>,
+    pub ways: Option<Ways>,
     pub bookings: Vec<BookingForm>,
     pub fresh: BookingForm,
     pub projects: Vec<Choice>,
@@ -76,12 +90,12 @@ pub struct SheetView {
 
 /// The sheet of the selected cell, if one is selected.
 pub fn view(plan: &Plan, query: &FitQuery, may_book: bool) -> Option<SheetView> {
-    let entry = plan.people.get(&PersonId(query.person?))?;
+    let entry = plan.people.get(&query.person_id()?)?;
     let window = query.window();
-    let grain = if query.by_day { Grain::Day } else { Grain::Week };
     let at = query.at.filter(|day| (window.from..=window.to).contains(day)).unwrap_or(window.from);
-    let bucket = grain.buckets(window.from, window.to, &plan.settings).into_iter().rev().find(|b| b.from <= at)?;
-    let cells = PersonCells::of(plan, entry, &window, grain, true);
+    let bucket = query.buckets.iter().copied().rev().find(|b| b.from <= at)?;
+    let palette = Palette::new(plan, query.colour, query.project);
+    let cells = PersonCells::of(plan, entry, &window, query.zoom, true);
     let cell = cells.cell(bucket);
     let mark = plan.settings.snug_mark;
     let over = cell.spill > 0 || cell.peak > 0;
@@ -91,30 +105,31 @@ pub fn view(plan: &Plan, query: &FitQuery, may_book: bool) -> Option<SheetView> 
     } else {
         ("Room".to_owned(), words::hours(cell.room))
     };
-    let when = if query.by_day {
-        words::weekday(bucket.from, plan.settings.date_order)
-    } else {
-        format!("week of {}", words::day(bucket.from, plan.settings.date_order))
-    };
+    let booked = row::booked(plan, entry, &cells.load, query);
+    let range = cells.load.days.indexes(bucket.from, bucket.to);
+    let here = |minutes: &[i32]| minutes[range.clone()].iter().map(|m| i64::from(*m)).sum::<i64>();
+    let first = options::first_to_go(&booked, &here).filter(|_| over && may_book);
+    let ways = first.map(|booking| options::ways(plan, booking, bucket, &cells, query.zoom, query.today));
     Some(SheetView {
         name: entry.person.name.clone(),
-        when,
+        when: named(query.zoom, bucket, query.order),
         sentence: words::sentence(&cell, mark),
         over,
-        parts: parts(plan, &cells, bucket),
-        limit_name: limit_name(entry, query.by_day),
+        parts: parts(plan, &cells, bucket, &palette),
+        limit_name: limit_name(entry, query.zoom == Grain::Day),
         limit: words::hours(cell.limit.unwrap_or(0)),
         result_name,
         result,
         remarks: remarks(plan, entry, &cells, bucket),
-        bookings: bookings(plan, entry, &cells, bucket),
-        fresh: fresh(entry, bucket),
+        ways,
+        bookings: bookings(plan, entry, booked, bucket, &here, query, &palette),
+        fresh: fresh(entry.person.id.0, String::new(), bucket, query.project),
         projects: projects(plan),
         people: people(plan),
         units: Unit::ALL,
         may_book,
         back: query.href("/fit"),
-        close: FitQuery { person: None, at: None, ..query.clone() }.href("/fit"),
+        close: query.unselected().href("/fit"),
     })
 }
 
@@ -144,33 +159,25 @@ fn worst_days(cells: &PersonCells<'_>, bucket: Bucket) -> String {
     }
 }
 
-fn parts(plan: &Plan, cells: &PersonCells<'_>, bucket: Bucket) -> Vec<Part> {
+fn parts(plan: &Plan, cells: &PersonCells<'_>, bucket: Bucket, palette: &Palette<'_>) -> Vec<SheetPart> {
     let load = &cells.load;
     let range = load.days.indexes(bucket.from, bucket.to);
     let sum = |of: &[i32]| of[range.clone()].iter().map(|minutes| i64::from(*minutes)).sum::<i64>();
-    let mut parts: Vec<(i64, Part)> = Vec::new();
+    let mut parts: Vec<(i64, SheetPart)> = Vec::new();
     for slot in &load.slots {
         let minutes = sum(&slot.load);
         if minutes == 0 {
             continue;
         }
-        let project = slot.project.and_then(|id| plan.projects.get(&id));
-        let tasks = load.tasks.iter().filter(|part| slot.project.is_some_and(|id| fills(plan, part.project, id)));
-        let inside = tasks.filter_map(|part| {
-            let minutes = sum(&part.minutes);
-            let task = plan.tasks.get(&part.task)?;
-            let late = if part.late { ", late" } else { "" };
-            (minutes > 0).then(|| format!("{} · {}{late}", task.title, words::hours(minutes)))
-        });
         let pencilled = minutes - sum(&slot.firm);
-        let mut inside: Vec<String> = inside.collect();
+        let mut inside = slot.project.map(|id| tasks_inside(plan, load, id, &sum)).unwrap_or_default();
         if pencilled > 0 {
             inside.insert(0, format!("{} of it pencilled", words::hours(pencilled)));
         }
-        let part = Part {
-            hue: slot.project.map_or(0, |id| strata::hue(plan, id)),
-            hold: project.is_none(),
-            name: project.map_or_else(|| "Hold".to_owned(), |project| project.name.clone()),
+        let part = SheetPart {
+            hue: palette.of_booking(slot.project, Certainty::Firm),
+            hold: slot.project.is_none(),
+            name: project_name(plan, slot.project),
             hours: words::hours(minutes),
             inside,
         };
@@ -178,11 +185,6 @@ fn parts(plan: &Plan, cells: &PersonCells<'_>, bucket: Bucket) -> Vec<Part> {
     }
     parts.sort_by_key(|(minutes, part)| (-minutes, part.name.clone()));
     parts.into_iter().map(|(_, part)| part).collect()
-}
-
-/// Whether a task of one project stands under another: its own, or one above it.
-fn fills(plan: &Plan, task: ProjectId, project: ProjectId) -> bool {
-    plan.project_line(task).any(|above| above.id == project)
 }
 
 /// What lowers the limit, and what lands where it should not.
@@ -218,40 +220,71 @@ fn remarks(plan: &Plan, entry: &Entry, cells: &PersonCells<'_>, bucket: Bucket) 
     found
 }
 
-fn bookings(plan: &Plan, entry: &Entry, cells: &PersonCells<'_>, bucket: Bucket) -> Vec<BookingForm> {
-    let range = cells.load.days.indexes(bucket.from, bucket.to);
-    let booked = strata::booked(plan, entry, &cells.load);
+fn bookings(
+    plan: &Plan,
+    entry: &Entry,
+    booked: Vec<(Booking, Vec<i32>)>,
+    bucket: Bucket,
+    here: &dyn Fn(&[i32]) -> i64,
+    query: &FitQuery,
+    palette: &Palette<'_>,
+) -> Vec<BookingForm> {
     let touching = booked.into_iter().filter(|(b, _)| b.start <= bucket.to && b.end >= bucket.from);
     let form = |(booking, minutes): (Booking, Vec<i32>)| {
-        let here: i64 = minutes[range.clone()].iter().map(|minutes| i64::from(*minutes)).sum();
-        let project = booking.project.and_then(|id| plan.projects.get(&id));
-        BookingForm {
-            seen: serde_json::to_string(&booking).unwrap_or_default(),
-            id: booking.id.0,
-            hue: booking.project.map_or(0, |id| strata::hue(plan, id)),
-            hold: booking.project.is_none(),
-            title: project.map_or_else(|| "Hold".to_owned(), |project| project.name.clone()),
-            summary: format!(
-                "{} · {} · {} here",
-                words::amount(booking.amount),
-                words::range(booking.start, booking.end, plan.settings.date_order),
-                words::hours(here)
-            ),
-            person: entry.person.id.0,
-            project: booking.project.map(|id| id.0),
-            start: booking.start.to_string(),
-            end: booking.end.to_string(),
-            amount: snug_exchange::csv::amount_text(booking.amount),
-            unit: booking.amount.unit.as_str(),
-            pencilled: booking.certainty == Certainty::Pencilled,
-            days_off: booking.days_off,
-            note: booking.note,
-        }
+        let summary = format!(
+            "{} · {} · {} here",
+            words::amount(booking.amount),
+            words::range(booking.start, booking.end, query.order),
+            words::hours(here(&minutes))
+        );
+        form_of(plan, &booking, entry.person.id.0, summary, bucket, query, palette)
     };
     touching.map(form).collect()
 }
 
-fn fresh(entry: &Entry, bucket: Bucket) -> BookingForm {
+/// The forms of one booking, somebody's or an open seat's.
+pub fn form_of(
+    plan: &Plan,
+    booking: &Booking,
+    person: i32,
+    summary: String,
+    bucket: Bucket,
+    query: &FitQuery,
+    palette: &Palette<'_>,
+) -> BookingForm {
+    let cut = if bucket.from > booking.start { bucket.from } else { (bucket.to + 1).min(booking.end) };
+    let takers = crate::words::address(
+        &query.href("/fit/takers"),
+        [("booking", booking.id.to_string().as_str())],
+    );
+    BookingForm {
+        seen: serde_json::to_string(booking).unwrap_or_default(),
+        id: booking.id.0,
+        hue: palette.of_booking(booking.project, booking.certainty),
+        hold: booking.project.is_none(),
+        title: project_name(plan, booking.project),
+        summary,
+        person,
+        seat: match &booking.who {
+            Who::Role(role) => role.clone(),
+            _ => String::new(),
+        },
+        project: booking.project.map(|id| id.0),
+        start: booking.start.to_string(),
+        end: booking.end.to_string(),
+        amount: words::amount_typed(booking.amount),
+        unit: booking.amount.unit.as_str(),
+        pencilled: booking.certainty == Certainty::Pencilled,
+        days_off: booking.days_off,
+        note: booking.note.clone(),
+        cut: cut.to_string(),
+        until: (booking.start + 28).to_string(),
+        takers,
+    }
+}
+
+/// An empty form for somebody's cell, or for an open seat.
+pub fn fresh(person: i32, seat: String, bucket: Bucket, project: Option<ProjectId>) -> BookingForm {
     let text = |day: Day| day.to_string();
     BookingForm {
         seen: String::new(),
@@ -260,8 +293,9 @@ fn fresh(entry: &Entry, bucket: Bucket) -> BookingForm {
         hold: false,
         title: "Book time".to_owned(),
         summary: String::new(),
-        person: entry.person.id.0,
-        project: None,
+        person,
+        seat,
+        project: project.map(|id| id.0),
         start: text(bucket.from),
         end: text(bucket.to),
         amount: String::new(),
@@ -269,10 +303,13 @@ fn fresh(entry: &Entry, bucket: Bucket) -> BookingForm {
         pencilled: false,
         days_off: false,
         note: String::new(),
+        cut: String::new(),
+        until: String::new(),
+        takers: String::new(),
     }
 }
 
-fn projects(plan: &Plan) -> Vec<Choice> {
+pub fn projects(plan: &Plan) -> Vec<Choice> {
     let open = plan.projects.values().filter(|project| project.status != ProjectStatus::Closed);
     let mut list: Vec<Choice> = open.map(|project| Choice { id: project.id.0, name: project.name.clone() }).collect();
     list.sort_by_key(|choice| choice.name.to_lowercase());
@@ -282,7 +319,7 @@ fn projects(plan: &Plan) -> Vec<Choice> {
 /// The most people a form offers by name; beyond that a booking changes hands by drag or in a filtered room.
 const MOST_PEOPLE: usize = 300;
 
-fn people(plan: &Plan) -> Vec<Choice> {
+pub fn people(plan: &Plan) -> Vec<Choice> {
     if plan.people.len() > MOST_PEOPLE {
         return Vec::new();
     }

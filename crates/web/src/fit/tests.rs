@@ -1,18 +1,25 @@
 //! The pictures of the Fit room against the figures they are drawn from, on the demo and on plans made up at random.
 
 use super::{
-    horizon,
-    people::{Item, chosen, items},
+    alerts,
+    colour::{OTHER, Palette},
+    head, horizon,
+    kept::Kept,
+    lines::{self, Line, lines as all_lines},
     query::{FitParams, FitQuery},
-    sheet, strata,
+    row::{self, RowView},
+    shapes::{Line as Stroke, Rect},
+    sheet, table, tray,
 };
 use proptest::prelude::*;
 use snug_core::{
     BookingId, Day, PersonId, Plan,
-    cells::{Band, Grain},
+    alerts::Alert,
+    cells::Band,
     change::{Change, Edit},
     import::preview,
-    load::PersonCells,
+    load::{Group, Groups, Measure, PersonCells, RowKey, table as load_table},
+    plan::Entry,
     work::{Amount, Booking, Certainty, Unit, Who},
 };
 use std::path::Path;
@@ -31,7 +38,7 @@ fn query(plan: &Plan, params: &FitParams) -> FitQuery {
     FitQuery::read(params, plan, today())
 }
 
-fn by_name<'a>(plan: &'a Plan, name: &str) -> &'a snug_core::plan::Entry {
+fn by_name<'a>(plan: &'a Plan, name: &str) -> &'a Entry {
     plan.people.values().find(|entry| entry.person.name == name).unwrap()
 }
 
@@ -39,26 +46,43 @@ fn number(text: &str) -> f64 {
     text.trim_end_matches('%').parse().unwrap()
 }
 
+fn chosen<'a>(plan: &'a Plan, query: &FitQuery) -> Vec<&'a Entry> {
+    lines::chosen(&Kept::default(), plan, query)
+}
+
+fn draw(plan: &Plan, entry: &Entry, query: &FitQuery) -> RowView {
+    let groups = Groups::new(plan, query.load());
+    row::row(&groups, plan, entry, query, &Palette::new(plan, query.colour, query.project))
+}
+
+fn rows(plan: &Plan, params: FitParams) -> Vec<Line<'_>> {
+    let query = query(plan, &params);
+    let people = chosen(plan, &query);
+    let groups = Groups::new(plan, query.load());
+    all_lines(plan, &query, &people, &groups)
+}
+
 /// Everything a row draws lies inside its picture, layers never cross the rim, and spill is at least four pixels thick.
-fn is_sound(plan: &Plan, entry: &snug_core::plan::Entry, query: &FitQuery) -> Result<(), TestCaseError> {
-    let row = strata::row(plan, entry, query);
-    let inside = |rect: &strata::Rect| {
+fn is_sound(plan: &Plan, entry: &Entry, query: &FitQuery) -> Result<(), TestCaseError> {
+    let row = draw(plan, entry, query);
+    let floor = query.height.floor();
+    let inside = |rect: &Rect| {
         let (x, width, y, height) = (number(&rect.x), number(&rect.width), number(&rect.y), number(&rect.height));
-        x >= -1e-9 && x + width <= 100.0 + 1e-3 && y >= -0.05 && y + height <= 50.11 && height >= 0.0
+        x >= -1e-9 && x + width <= 100.0 + 1e-3 && y >= -0.05 && y + height <= floor + 0.11 && height >= 0.0
     };
     prop_assert!(row.off.iter().chain(&row.spill).chain(row.layers.iter().flat_map(|layer| &layer.rects)).all(inside));
     prop_assert!(row.spill.iter().all(|rect| number(&rect.height) >= 4.0), "spill is never thinner");
     // The rim's height on each day, in pixels from the top.
-    let days = usize::try_from(query.weeks * 7).unwrap();
+    let days = usize::try_from(query.days()).unwrap();
     let rim_at = |day: usize| {
         let middle = (f64::from(u32::try_from(day).unwrap()) + 0.5) * 100.0 / f64::from(u32::try_from(days).unwrap());
-        let flat = row.rims.iter().filter(|line| line.y1 == line.y2);
+        let flat = row.rims.iter().filter(|line: &&Stroke| line.y1 == line.y2);
         let here = flat.filter(|line| number(&line.x1) <= middle && middle <= number(&line.x2));
         here.map(|line| number(&line.y1)).next().unwrap()
     };
     for day in 0..days {
         let middle = (f64::from(u32::try_from(day).unwrap()) + 0.5) * 100.0 / f64::from(u32::try_from(days).unwrap());
-        let here = |rect: &&strata::Rect| number(&rect.x) <= middle && middle <= number(&rect.x) + number(&rect.width);
+        let here = |rect: &&Rect| number(&rect.x) <= middle && middle <= number(&rect.x) + number(&rect.width);
         for layer in &row.layers {
             for rect in layer.rects.iter().filter(here) {
                 prop_assert!(number(&rect.y) >= rim_at(day) - 0.11, "a layer crosses the rim on day {day}");
@@ -69,12 +93,10 @@ fn is_sound(plan: &Plan, entry: &snug_core::plan::Entry, query: &FitQuery) -> Re
         }
     }
     // Each label says what the cell's figures say.
-    let grain = if query.by_day { Grain::Day } else { Grain::Week };
-    let cells = PersonCells::of(plan, entry, &query.window(), grain, false);
-    let buckets = grain.buckets(query.from, query.to(), &plan.settings);
-    prop_assert_eq!(row.cells.len(), buckets.len());
-    for (shown, bucket) in row.cells.iter().zip(buckets) {
-        let band = cells.cell(bucket).band(plan.settings.snug_mark).unwrap();
+    let cells = PersonCells::of(plan, entry, &query.window(), query.zoom, false);
+    prop_assert_eq!(row.cells.len(), query.buckets.len());
+    for (shown, bucket) in row.cells.iter().zip(&query.buckets) {
+        let band = cells.cell(*bucket).band(plan.settings.snug_mark).unwrap();
         prop_assert_eq!(shown.band, band.as_str());
         prop_assert_eq!(shown.label.starts_with('+'), band == Band::Over, "{}", &shown.label);
     }
@@ -86,9 +108,11 @@ fn every_row_of_the_demo_is_drawn_as_it_is_computed() {
     let plan = demo();
     for params in [
         FitParams::default(),
-        FitParams { by: "day".into(), ..FitParams::default() },
-        FitParams { weeks: "26".into(), ..FitParams::default() },
-        FitParams { from: "2026-05-04".into(), weeks: "1".into(), ..FitParams::default() },
+        FitParams { zoom: "day".into(), rows: "tall".into(), ..FitParams::default() },
+        FitParams { span: "26".into(), rows: "compact".into(), ..FitParams::default() },
+        FitParams { zoom: "fortnight".into(), ..FitParams::default() },
+        FitParams { zoom: "month".into(), span: "5".into(), ..FitParams::default() },
+        FitParams { from: "2026-05-04".into(), span: "1".into(), ..FitParams::default() },
     ] {
         let query = query(&plan, &params);
         for entry in plan.people.values() {
@@ -101,7 +125,7 @@ fn every_row_of_the_demo_is_drawn_as_it_is_computed() {
 fn a_layer_is_as_thick_as_its_hours() {
     let plan = demo();
     let query = query(&plan, &FitParams::default());
-    let row = strata::row(&plan, by_name(&plan, "Malik Strand"), &query);
+    let row = draw(&plan, by_name(&plan, "Malik Strand"), &query);
     let layer = row.layers.iter().find(|layer| layer.booking != 0).unwrap();
     let booking: Booking = serde_json::from_str(&layer.seen).unwrap();
     assert_eq!(booking.amount.unit, Unit::PerDay);
@@ -131,38 +155,172 @@ fn people_are_found_by_name_role_skill_team_and_state() {
 #[test]
 fn by_team_everybody_stands_under_each_team_they_give_time_to() {
     let plan = demo();
-    let query = query(&plan, &FitParams { group: "team".into(), ..FitParams::default() });
-    let people = chosen(&plan, &query);
-    let list = items(&plan, &query, &people);
-    let rows =
-        |id: PersonId| list.iter().filter(|item| matches!(item, Item::Row(entry) if entry.person.id == id)).count();
+    let list = rows(&plan, FitParams { angle: "team".into(), ..FitParams::default() });
+    let standing =
+        |id: PersonId| list.iter().filter(|line| matches!(line, Line::Row(entry, _) if entry.person.id == id)).count();
     for entry in plan.people.values() {
         let id = entry.person.id;
         let teams = plan.teams.values().filter(|team| team.members.iter().any(|(member, _)| *member == id)).count();
-        assert_eq!(rows(id), teams.max(1), "{}", entry.person.name);
+        assert_eq!(standing(id), teams.max(1), "{}", entry.person.name);
     }
-    let heads = list.iter().filter(|item| matches!(item, Item::Head(..))).count();
-    let manned = plan.teams.values().filter(|team| !team.members.is_empty()).count();
-    assert!(heads == manned || heads == manned + 1, "{heads} heads for {manned} teams with people");
+}
+
+#[test]
+fn heads_say_what_the_load_table_says_at_every_angle_and_by_every_measure() {
+    let plan = demo();
+    for (angle, group) in [("team", Group::Team), ("role", Group::Role), ("skill", Group::Skill), ("project", Group::Project)] {
+        for measure in ["minutes", "projects", "tasks", "points", "field Weight kg"] {
+            let params = FitParams { angle: angle.into(), measure: measure.into(), ..FitParams::default() };
+            let query = query(&plan, &params);
+            assert_eq!((query.load().group, query.measure_word.is_empty()), (group, measure == "minutes"));
+            let table = load_table(&plan, &query.load());
+            let groups = Groups::new(&plan, query.load());
+            let mut heads = 0;
+            for line in rows(&plan, params) {
+                let Line::Head(head) = line else { continue };
+                let key = head.key.text(&plan);
+                let Some(row) = table.rows.iter().find(|row| row.key == key) else {
+                    assert!(groups.row(&head.key).iter().all(|cell| cell.load == 0), "{key} has no row in the table");
+                    continue;
+                };
+                assert_eq!(groups.row(&head.key), row.band_cells, "{key} by {measure}");
+                let view = head::head(&groups, &plan, &head, &query, &Palette::new(&plan, query.colour, None));
+                assert_eq!(view.cells.len(), 6);
+                heads += 1;
+            }
+            assert!(heads > 3 || measure != "minutes", "{angle} has {heads} heads");
+        }
+    }
+}
+
+#[test]
+fn with_one_project_in_view_the_others_stay_in_the_sum_in_slate() {
+    let plan = demo();
+    let all = query(&plan, &FitParams::default());
+    let one = query(&plan, &FitParams { project: "beetle".into(), ..FitParams::default() });
+    let people = chosen(&plan, &one);
+    assert!(people.len() > 3 && people.len() < 15, "only who is on it: {}", people.len());
+    let felix = by_name(&plan, "Felix Osei");
+    let (whole, focused) = (draw(&plan, felix, &all), draw(&plan, felix, &one));
+    let labels = |row: &RowView| row.cells.iter().map(|cell| cell.label.clone()).collect::<Vec<_>>();
+    assert_eq!(labels(&whole), labels(&focused), "figures stay");
+    let slate = focused.layers.iter().filter(|layer| layer.hue == OTHER).count();
+    assert!(slate > 0 && slate < focused.layers.len());
+    assert!(focused.layers[0].title.starts_with("Beetle Hall refit"), "what is in view lies lowest");
+}
+
+#[test]
+fn what_is_pencilled_or_held_can_be_left_out_of_picture_and_figures_alike() {
+    let plan = demo();
+    let has = |entry: &&Entry| {
+        entry.bookings.iter().any(|row| row.certainty == Certainty::Pencilled && row.start <= today() + 30)
+    };
+    let entry = plan.people.values().find(has).unwrap();
+    let params = FitParams { span: "12".into(), ..FitParams::default() };
+    let with = query(&plan, &params);
+    let without = query(&plan, &FitParams { layers: "pencilled,holds".into(), ..params });
+    let load = |query: &FitQuery| PersonCells::of(&plan, entry, &query.window(), query.zoom, true).load.load.iter().sum::<i32>();
+    assert!(load(&without) < load(&with));
+    assert!(draw(&plan, entry, &without).layers.iter().all(|layer| !layer.pencilled && !layer.hold));
+}
+
+#[test]
+fn tasks_lie_inside_the_layers_of_their_project() {
+    let plan = demo();
+    let query = query(&plan, &FitParams { layers: "tasks".into(), colour: "stage".into(), ..FitParams::default() });
+    let mut seen = 0;
+    for entry in plan.people.values() {
+        let row = draw(&plan, entry, &query);
+        let box_of = |rects: &[Rect]| {
+            let low = rects.iter().map(|rect| number(&rect.y) + number(&rect.height)).fold(0.0, f64::max);
+            (rects.iter().map(|rect| number(&rect.y)).fold(100.0, f64::min), low)
+        };
+        for lane in &row.lanes {
+            seen += 1;
+            let (top, low) = box_of(&lane.rects);
+            let all: Vec<Rect> = row.layers.iter().flat_map(|layer| layer.rects.clone()).collect();
+            let (highest, lowest) = box_of(&all);
+            assert!(top >= highest - 0.11 && low <= lowest + 0.11, "{} lies in its layers", lane.title);
+        }
+    }
+    assert!(seen > 10, "{seen} tasks are drawn");
+}
+
+#[test]
+fn free_hours_are_what_is_left_under_the_rim() {
+    let plan = demo();
+    let query = query(&plan, &FitParams { layers: "free".into(), ..FitParams::default() });
+    let bas = draw(&plan, by_name(&plan, "Bas de Wit"), &query);
+    assert!(!bas.free.is_empty());
+    let cato = draw(&plan, by_name(&plan, "Cato Nwosu"), &query);
+    assert!(cato.free.len() < bas.free.len() + 6 && !cato.spill.is_empty());
+}
+
+#[test]
+fn warnings_count_what_the_rows_show_and_open_them() {
+    let plan = demo();
+    let kept = Kept::default();
+    let usual = query(&plan, &FitParams::default());
+    let strip = alerts::view(&kept, &plan, &usual);
+    for alert in &strip.alerts {
+        let params: FitParams = serde_urlencoded::from_str(alert.href.split_once('?').unwrap().1).unwrap();
+        let query = query(&plan, &params);
+        let opened = rows(&plan, params);
+        assert!(!opened.is_empty(), "{} opens nothing", alert.text);
+        if query.alert == Some(Alert::Over) {
+            assert_eq!(alert.text, format!("{} people over", opened.len()));
+        }
+    }
+    assert!(strip.alerts.iter().any(|alert| alert.text.contains("days off")), "the demo has a booking on days off");
+}
+
+#[test]
+fn the_tray_has_what_is_unplaced() {
+    let plan = demo();
+    let tray = tray::view(&Kept::default(), &plan, &query(&plan, &FitParams::default()), true);
+    assert_eq!(tray.slips.len() + tray.more, 7);
+    assert!(tray.slips[0].is_seat && tray.slips[0].name.starts_with("Open seat: "));
+    let glacier = query(&plan, &FitParams { project: "beetle".into(), ..FitParams::default() });
+    let less = tray::view(&Kept::default(), &plan, &glacier, true);
+    assert!(less.slips.len() < 7, "only what is of the project in view");
+}
+
+#[test]
+fn the_table_twin_has_the_same_figures() {
+    let plan = demo();
+    let query = query(&plan, &FitParams { angle: "role".into(), ..FitParams::default() });
+    let twin = table::twin(&Kept::default(), &plan, &query);
+    let whole = load_table(&plan, &query.load());
+    for (row, (_, head)) in twin.table.rows.iter().zip(&twin.names).filter(|(_, (_, head))| *head) {
+        assert!(*head);
+        assert_eq!(row.cells, whole.rows.iter().find(|other| other.key == row.key).unwrap().cells);
+    }
+    let csv = snug_exchange::table::csv(&twin.table, &query.load(), &plan.settings);
+    assert!(csv.starts_with("key,start,limit_min,") && csv.contains("rigger,2026-03-09,"));
+    let names: Vec<String> = twin.names.into_iter().map(|(name, _)| name).collect();
+    let book = snug_exchange::xlsx::load_table(&twin.table, &query.load(), &names, "hours").unwrap();
+    assert_eq!(&book[..2], b"PK");
+    assert_eq!(query.measure, Measure::Minutes);
+    assert!(Groups::new(&plan, query.load()).people(&RowKey::Role("rigger".into())).len() >= 2);
 }
 
 #[test]
 fn the_horizon_adds_up_everybody_and_marks_the_window() {
     let plan = demo();
     let query = query(&plan, &FitParams::default());
-    let strips = horizon::Horizons::default();
+    let kept = Kept::default();
     let first = horizon::first_day(&query, &plan);
-    let weeks = strips.weeks(&plan, &query, first);
-    let view = horizon::view(&query, &weeks);
+    let weeks = horizon::weeks(&kept, &plan, &query, first);
+    let view = horizon::view(&plan, &query, &weeks);
     assert_eq!((view.bars.len(), first.to_string().as_str()), (26, "2026-02-23"));
     assert_eq!(view.bars.iter().filter(|bar| bar.inside).count(), 6);
     assert_eq!(view.bars.iter().find(|bar| bar.inside).unwrap().from, "2026-03-09");
     assert!(view.bars.iter().all(|bar| number(&bar.y) >= 7.9 && number(&bar.spill_y) >= 0.0));
     // A strip is computed once for a plan and a filter, and anew for another plan.
-    assert!(std::sync::Arc::ptr_eq(&weeks, &strips.weeks(&plan, &query, first)));
+    assert!(std::sync::Arc::ptr_eq(&weeks, &horizon::weeks(&kept, &plan, &query, first)));
     let mut next = plan.clone();
     next.revision += 1;
-    assert!(!std::sync::Arc::ptr_eq(&weeks, &strips.weeks(&next, &query, first)));
+    assert!(!std::sync::Arc::ptr_eq(&weeks, &horizon::weeks(&kept, &next, &query, first)));
 }
 
 #[test]
@@ -182,6 +340,9 @@ fn the_side_sheet_adds_up_to_its_cell() {
         !view.bookings.is_empty() && view.projects.iter().all(|choice| choice.name != "Kelp Forest"),
         "closed projects are no choice"
     );
+    let ways = view.ways.unwrap();
+    assert!(ways.options.iter().all(|way| !way.says.is_empty()), "each way says what it would do");
+    assert!(ways.title.contains("6 h"), "{}", ways.title);
     let nobody = FitQuery { person: Some(999_999), ..query };
     assert!(sheet::view(&plan, &nobody, true).is_none());
 }
@@ -226,7 +387,7 @@ proptest! {
             })
             .collect();
         let plan = plan.with(&changes);
-        let params = FitParams { by: if by_day { "day".into() } else { String::new() }, ..FitParams::default() };
+        let params = FitParams { zoom: if by_day { "day".into() } else { String::new() }, ..FitParams::default() };
         let query = query(&plan, &params);
         is_sound(&plan, &plan.people[&plan.people.keys().nth(who).copied().unwrap()], &query)?;
     }

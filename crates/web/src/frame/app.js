@@ -19,8 +19,8 @@ document.addEventListener("alpine:init", () => {
 
 let hiding;
 
-/** Shows a message; `undo` offers to take back what it confirms. */
-export function toast(message, says = [], undo = null, problem = false) {
+/** Shows a message; `undo` offers to take back what it confirms, `ways` what else could be done: a name and a deed each. */
+export function toast(message, says = [], undo = null, problem = false, ways = []) {
   const box = document.getElementById("toast");
   if (!box) return;
   box.replaceChildren();
@@ -33,12 +33,15 @@ export function toast(message, says = [], undo = null, problem = false) {
     p.textContent = line;
     box.append(p);
   }
-  if (undo) {
+  for (const [name, deed] of undo ? [["Undo", undo], ...ways] : ways) {
     const button = document.createElement("button");
     button.type = "button";
     button.className = "button plain";
-    button.textContent = "Undo";
-    button.addEventListener("click", undo);
+    button.textContent = name;
+    button.addEventListener("click", () => {
+      box.hidden = true;
+      deed();
+    });
     box.append(button);
   }
   box.hidden = false;

@@ -24,7 +24,7 @@ pub fn links(plan: &Plan, record: &Change) -> Vec<(String, String)> {
         Change::Team(edit) => edit
             .after
             .iter()
-            .map(|team| go("/fit", &[("team", &team.code), ("group", "team")], "Its people in Fit"))
+            .map(|team| go("/fit", &[("team", &team.code), ("angle", "team")], "Its people in Fit"))
             .collect(),
         Change::Project(edit) => edit
             .after

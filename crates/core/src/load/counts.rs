@@ -1,0 +1,201 @@
+//! The measures that count something else than minutes: projects or tasks at a time, points, a numeric field of one's own.
+
+use super::{
+    Group, Measure,
+    groups::{Groups, keys_of, project_key},
+};
+use crate::{
+    FieldId, Plan,
+    cells::{Bucket, Cell},
+    demand::{PersonLoad, TaskPart, person_load, shares_of},
+    fields::FieldOf,
+    people::Person,
+    plan::Entry,
+    spread::round_half_up,
+    work::Task,
+};
+use rust_decimal::{Decimal, RoundingStrategy, prelude::ToPrimitive as _};
+use std::{collections::BTreeMap, ops::Range};
+
+/// A sprint has two weeks until it says otherwise: over that many days somebody's points a sprint are their limit.
+const SPRINT_DAYS: i64 = 14;
+
+/// Counts of rows. Projects and tasks: the largest number on any day of the bucket. Points and fields, in hundredths: those of the
+/// leaves whose finish lies in the bucket, cut between assignees like their effort. The limit is the person's own: projects and
+/// tasks at a time, points a sprint, and for a field the number that the person has in a field of the same name, a week; points and
+/// fields by the days of the bucket, half up. A row of several people adds, and has a limit only where everyone in it has one.
+pub(super) struct Counts<'g, 'a> {
+    groups: &'g Groups<'a>,
+}
+
+impl<'g, 'a> Counts<'g, 'a> {
+    pub fn of(groups: &'g Groups<'a>) -> Self {
+        Self { groups }
+    }
+
+    pub fn rows<'e>(
+        &self,
+        group: Group,
+        people: impl Iterator<Item = &'e Entry>,
+        wanted: Option<&str>,
+    ) -> BTreeMap<String, Vec<Cell>> {
+        let (plan, measure, buckets) = (self.groups.plan, self.groups.query.measure, &self.groups.buckets);
+        let is_wanted = |key: &str| wanted.is_none_or(|wanted| wanted == key);
+        let mut rows: BTreeMap<String, Vec<Cell>> = BTreeMap::new();
+        let mut put = |key: &str, limited: bool, cells: &dyn Fn(Bucket) -> Cell| {
+            if is_wanted(key) {
+                let blank = Cell { limit: limited.then_some(0), ..Cell::default() };
+                let row = rows.entry(key.to_owned()).or_insert_with(|| vec![blank; buckets.len()]);
+                row.iter_mut().zip(buckets).for_each(|(cell, bucket)| add(cell, cells(*bucket)));
+            }
+        };
+        let sized = matches!(measure, Measure::Points | Measure::Field(_));
+        if sized && matches!(group, Group::Project | Group::Team) {
+            // A project has all of its tasks, a team those that have no person yet besides what its people have.
+            for task in plan.tasks.values() {
+                let Some(size) = size_of(plan, measure, task) else { continue };
+                let cell = |bucket: Bucket| Cell::of_count(if falls_in(task, bucket) { size } else { 0 }, None);
+                match group {
+                    Group::Project => put(&project_key(plan, Some(task.project)), false, &cell),
+                    _ if !task.assignees.is_empty() => {}
+                    _ => {
+                        if let Some(team) = task.team.and_then(|id| plan.teams.get(&id)) {
+                            put(&team.code, true, &|bucket| Cell { limit: Some(0), ..cell(bucket) });
+                        }
+                    }
+                }
+            }
+        }
+        if sized && group == Group::Project {
+            return rows;
+        }
+        for entry in people {
+            let person = PersonCounts::of(plan, entry, self.groups);
+            let keys = match group {
+                Group::Team => self.groups.teams().codes_of(entry.person.id),
+                _ => keys_of(group, &entry.person),
+            };
+            for key in &keys {
+                put(key, true, &|bucket| person.cell(bucket));
+            }
+            if group == Group::Project {
+                person.on_projects(|key, cell| put(&project_key(plan, key), false, cell));
+            }
+        }
+        rows
+    }
+}
+
+/// The row of one person, by a measure that counts.
+pub(super) fn person_row(groups: &Groups<'_>, entry: &Entry) -> Vec<Cell> {
+    let person = PersonCounts::of(groups.plan, entry, groups);
+    groups.buckets.iter().map(|bucket| person.cell(*bucket)).collect()
+}
+
+/// One person's counts.
+struct PersonCounts<'a> {
+    plan: &'a Plan,
+    person: &'a Person,
+    measure: Measure,
+    /// What lies on the days, for projects and tasks at a time.
+    load: Option<PersonLoad>,
+    /// Each task with a size and the person's part of it.
+    sizes: Vec<(&'a Task, i64)>,
+}
+
+impl<'a> PersonCounts<'a> {
+    fn of(plan: &'a Plan, entry: &'a Entry, groups: &Groups<'_>) -> Self {
+        let measure = groups.query.measure;
+        let sized = matches!(measure, Measure::Points | Measure::Field(_));
+        let load = (!sized).then(|| person_load(plan, entry, &groups.query.window, true));
+        let part = |task: &'a Task| {
+            let at = task.assignees.people().position(|id| id == entry.person.id)?;
+            Some((task, *shares_of(&task.assignees, size_of(plan, measure, task)?).get(at)?))
+        };
+        let tasks = entry.tasks.iter().filter(|_| sized).filter_map(|id| plan.tasks.get(id));
+        Self { plan, person: &entry.person, measure, load, sizes: tasks.filter_map(|task| part(task)).collect() }
+    }
+
+    fn cell(&self, bucket: Bucket) -> Cell {
+        let days = i64::from(bucket.to.since(bucket.from)) + 1;
+        let hundredths = |number: Decimal, per: i64| hundredths(number).map(|whole| round_half_up(whole * days, per));
+        match (self.measure, &self.load) {
+            (Measure::Projects, Some(load)) => {
+                let range = load.days.indexes(bucket.from, bucket.to);
+                count_cell(range, self.person.max_projects.map(i64::from), |at| load.projects_on(at))
+            }
+            (Measure::Tasks, Some(load)) => {
+                let range = load.days.indexes(bucket.from, bucket.to);
+                count_cell(range, self.person.max_tasks.map(i64::from), |at| load.tasks_on(at))
+            }
+            (Measure::Field(field), _) => {
+                let limit = self.limit_of(field).and_then(|number| hundredths(number, 7));
+                Cell::of_count(self.sum(bucket), limit)
+            }
+            _ => {
+                let limit = self.person.max_points.and_then(|points| hundredths(points, SPRINT_DAYS));
+                Cell::of_count(self.sum(bucket), limit)
+            }
+        }
+    }
+
+    fn sum(&self, bucket: Bucket) -> i64 {
+        self.sizes.iter().filter(|(task, _)| falls_in(task, bucket)).map(|(_, size)| size).sum()
+    }
+
+    fn limit_of(&self, field: FieldId) -> Option<Decimal> {
+        let name = &self.plan.fields.get(&field)?.name;
+        let own = self.plan.fields.values().find(|own| own.of == FieldOf::Person && own.name == *name)?;
+        self.person.fields.get(&own.id)?.parse().ok()
+    }
+
+    /// How many people (projects) or tasks (tasks) are on each project at a time.
+    fn on_projects(&self, mut put: impl FnMut(Option<crate::ProjectId>, &dyn Fn(Bucket) -> Cell)) {
+        let Some(load) = &self.load else { return };
+        for slot in load.slots.iter().filter(|slot| slot.project.is_some()) {
+            let count = |at: usize| {
+                if self.measure == Measure::Projects {
+                    return i64::from(slot.load[at] > 0);
+                }
+                let here = |part: &&TaskPart| Some(part.project) == slot.project && part.minutes[at] > 0;
+                i64::try_from(load.tasks.iter().filter(here).count()).unwrap_or(i64::MAX)
+            };
+            put(slot.project, &|bucket| count_cell(load.days.indexes(bucket.from, bucket.to), None, count));
+        }
+    }
+}
+
+/// A decimal in hundredths, half up.
+fn hundredths(number: Decimal) -> Option<i64> {
+    let scaled = number.checked_mul(Decimal::ONE_HUNDRED)?;
+    scaled.round_dp_with_strategy(0, RoundingStrategy::MidpointAwayFromZero).to_i64()
+}
+
+/// The size of a leaf by a measure, in hundredths.
+fn size_of(plan: &Plan, measure: Measure, task: &Task) -> Option<i64> {
+    if plan.children.get(&task.id).is_some_and(|inner| !inner.is_empty()) {
+        return None;
+    }
+    match measure {
+        Measure::Field(field) => hundredths(task.fields.get(&field)?.parse().ok()?),
+        _ => hundredths(task.points?),
+    }
+}
+
+fn falls_in(task: &Task, bucket: Bucket) -> bool {
+    task.finish.is_some_and(|day| (bucket.from..=bucket.to).contains(&day))
+}
+
+fn add(sum: &mut Cell, cell: Cell) {
+    sum.limit = sum.limit.zip(cell.limit).map(|(a, b)| a + b);
+    sum.load += cell.load;
+    sum.firm += cell.firm;
+    sum.room += cell.room;
+    sum.spill += cell.spill;
+    sum.peak += cell.peak;
+    sum.over += cell.over;
+}
+
+fn count_cell(range: Range<usize>, limit: Option<i64>, count: impl Fn(usize) -> i64) -> Cell {
+    Cell::of_count(range.map(count).max().unwrap_or(0), limit)
+}

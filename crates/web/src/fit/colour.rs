@@ -1,0 +1,172 @@
+//! What layers are coloured by, and the key that says which colour is what.
+
+use super::shapes::hue;
+use snug_core::{
+    FieldId, Plan, ProjectId,
+    fields::{FieldKind, FieldOf},
+    work::{Certainty, Priority, Task},
+};
+use std::collections::BTreeMap;
+
+/// What layers are coloured by.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Colour {
+    /// The project.
+    Project,
+    /// The stage of the tasks inside.
+    Stage,
+    /// The priority of the tasks inside.
+    Priority,
+    /// Firm or pencilled.
+    Certainty,
+    /// A field of the project.
+    ProjectField(FieldId),
+    /// A field of the tasks inside.
+    TaskField(FieldId),
+}
+
+/// The hue of what has no value, told apart from the twelve.
+pub const NONE: usize = 12;
+/// The hue of another project than the one in view.
+pub const OTHER: usize = 13;
+
+impl Colour {
+    const PLAIN: [(Self, &'static str, &'static str); 4] = [
+        (Self::Project, "project", "Project"),
+        (Self::Stage, "stage", "Stage"),
+        (Self::Priority, "priority", "Priority"),
+        (Self::Certainty, "certainty", "Certainty"),
+    ];
+
+    /// Reads its word; project when it is none.
+    pub fn read(word: &str, plan: &Plan) -> Self {
+        Self::choices(plan).into_iter().find(|(_, known, _)| known == word).map_or(Self::Project, |(colour, ..)| colour)
+    }
+
+    /// Its word in an address.
+    pub fn word(self, plan: &Plan) -> String {
+        Self::choices(plan).into_iter().find(|(known, ..)| *known == self).map(|(_, word, _)| word).unwrap_or_default()
+    }
+
+    /// Everything to choose from: colour, word, name. Fields count where their values can be told apart, as choices and words.
+    pub fn choices(plan: &Plan) -> Vec<(Self, String, String)> {
+        let plain = Self::PLAIN.iter().map(|(colour, word, name)| (*colour, (*word).to_owned(), (*name).to_owned()));
+        let of = |of: FieldOf, word: &'static str, colour: fn(FieldId) -> Self| {
+            let fields = plan.fields_of(of).into_iter();
+            let fit = fields.filter(|field| matches!(field.kind, FieldKind::Choice | FieldKind::Text));
+            fit.map(move |field| (colour(field.id), format!("{word} {}", field.name), field.name.clone()))
+        };
+        plain
+            .chain(of(FieldOf::Project, "project-field", Self::ProjectField))
+            .chain(of(FieldOf::Task, "task-field", Self::TaskField))
+            .collect()
+    }
+
+    /// Whether it colours what lies inside a booking, not the booking.
+    pub fn of_tasks(self) -> bool {
+        matches!(self, Self::Stage | Self::Priority | Self::TaskField(_))
+    }
+}
+
+/// The colours of a room, as they come up while its rows are drawn.
+pub struct Palette<'a> {
+    plan: &'a Plan,
+    colour: Colour,
+    /// The one project in view: everything else is slate.
+    focus: Option<ProjectId>,
+    /// Which value has which hue, where values have no order of their own.
+    values: BTreeMap<String, usize>,
+}
+
+impl<'a> Palette<'a> {
+    /// The colours of a room.
+    pub fn new(plan: &'a Plan, colour: Colour, focus: Option<ProjectId>) -> Self {
+        let mut values: Vec<String> = match colour {
+            Colour::Project | Colour::Certainty => Vec::new(),
+            Colour::Priority => Priority::ALL.iter().map(ToString::to_string).collect(),
+            Colour::Stage => {
+                let first = ["to do", "doing", "checking", "done"].map(str::to_owned);
+                let own = plan.tasks.values().map(|task| task.stage.clone()).filter(|stage| !first.contains(stage));
+                let own: std::collections::BTreeSet<String> = own.collect();
+                first.into_iter().chain(own).collect()
+            }
+            Colour::ProjectField(id) | Colour::TaskField(id) => match plan.fields.get(&id) {
+                Some(field) if field.kind == FieldKind::Choice => field.choices.clone(),
+                _ => {
+                    let of_projects = plan.projects.values().filter_map(|project| project.fields.get(&id));
+                    let of_tasks = plan.tasks.values().filter_map(|task| task.fields.get(&id));
+                    let used: std::collections::BTreeSet<String> = of_projects.chain(of_tasks).cloned().collect();
+                    used.into_iter().collect()
+                }
+            },
+        };
+        values.retain(|value| !value.is_empty());
+        let values = values.into_iter().enumerate().map(|(at, value)| (value, at % 12)).collect();
+        Self { plan, colour, focus, values }
+    }
+
+    /// The same with another project in view.
+    pub fn focused(&self, focus: Option<ProjectId>) -> Palette<'a> {
+        Palette { plan: self.plan, colour: self.colour, focus, values: self.values.clone() }
+    }
+
+    fn value(&self, value: Option<&String>) -> usize {
+        value.and_then(|value| self.values.get(value)).copied().unwrap_or(NONE)
+    }
+
+    /// Whether something is drawn in slate, because another project is in view.
+    pub fn is_other(&self, project: Option<ProjectId>) -> bool {
+        self.focus.is_some_and(|focus| !project.is_some_and(|id| self.plan.project_line(id).any(|up| up.id == focus)))
+    }
+
+    /// The hue of a booking's layer.
+    pub fn of_booking(&self, project: Option<ProjectId>, certainty: Certainty) -> usize {
+        if self.is_other(project) {
+            return OTHER;
+        }
+        match self.colour {
+            Colour::Project => project.map_or(NONE, |id| hue(self.plan, id)),
+            Colour::Certainty => usize::from(certainty == Certainty::Pencilled),
+            Colour::ProjectField(id) => {
+                let project = project.and_then(|id| self.plan.projects.get(&id));
+                self.value(project.and_then(|project| project.fields.get(&id)))
+            }
+            Colour::Stage | Colour::Priority | Colour::TaskField(_) => NONE,
+        }
+    }
+
+    /// The hue of a task inside a booking.
+    pub fn of_task(&self, task: &Task) -> usize {
+        if self.is_other(Some(task.project)) {
+            return OTHER;
+        }
+        match self.colour {
+            Colour::Stage => self.value(Some(&task.stage)),
+            Colour::Priority => self.value(Some(&task.priority.to_string())),
+            Colour::TaskField(id) => self.value(task.fields.get(&id)),
+            _ => self.of_booking(Some(task.project), Certainty::Firm),
+        }
+    }
+
+    /// The key: which hue is what. For projects, those that are asked for; `slate` says that others are drawn in slate.
+    pub fn key(&self, projects: &std::collections::BTreeSet<ProjectId>, slate: bool) -> Vec<(usize, String)> {
+        match self.colour {
+            Colour::Project => {
+                let named = projects.iter().filter(|id| !self.is_other(Some(**id))).filter_map(|id| self.plan.projects.get(id));
+                let mut key: Vec<(usize, String)> = named.map(|p| (hue(self.plan, p.id), p.name.clone())).collect();
+                key.sort_by_key(|(_, name)| name.to_lowercase());
+                if slate {
+                    key.push((OTHER, "other projects".to_owned()));
+                }
+                key
+            }
+            Colour::Certainty => vec![(0, "firm".to_owned()), (1, "pencilled".to_owned())],
+            _ => {
+                let mut key: Vec<(usize, String)> = self.values.iter().map(|(value, hue)| (*hue, value.clone())).collect();
+                key.sort();
+                key.push((NONE, if self.colour.of_tasks() { "no task says" } else { "none" }.to_owned()));
+                key
+            }
+        }
+    }
+}

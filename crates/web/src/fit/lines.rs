@@ -1,0 +1,214 @@
+//! Who is in the room: filter, order, groups, and the part of the list that is asked for.
+
+use super::{
+    kept::Kept,
+    head::{Head, is_of},
+    query::{Angle, FitQuery, group_word},
+};
+use snug_core::{
+    PersonId, Plan, ProjectId, TeamId,
+    alerts::{self, Alert},
+    budget,
+    cells::Band,
+    load::{Groups, PersonCells, RowKey},
+    people::PersonKind,
+    plan::Entry,
+    work::{Booking, ProjectStatus, Who},
+};
+use std::collections::{BTreeMap, BTreeSet};
+
+/// Lines a page; more come when one scrolls.
+pub const PAGE: usize = 40;
+/// Groups of a larger workspace are folded until one opens them.
+const UNFOLDED: usize = 400;
+
+/// One line of the list.
+pub enum Line<'a> {
+    /// The head of a group.
+    Head(Head<'a>),
+    /// A person, and the project under whose head they stand.
+    Row(&'a Entry, Option<ProjectId>),
+    /// Work that has no name yet.
+    Seat(&'a Booking),
+}
+
+/// Everyone whom the filter lets in, in order: people by name, then equipment.
+pub fn chosen<'a>(kept: &Kept, plan: &'a Plan, query: &FitQuery) -> Vec<&'a Entry> {
+    let by_figures = query.band.is_some() || query.alert.is_some();
+    if !by_figures {
+        return let_in(plan, query);
+    }
+    // A filter that looks at everybody's figures is worked out once for a plan.
+    let asked = FitQuery { open: BTreeSet::new(), turned: BTreeSet::new(), ..query.unselected() }.href("");
+    let ids = kept.chosen.get(plan, format!("{} {asked}", query.today), || {
+        let_in(plan, query).iter().map(|entry| entry.person.id).collect()
+    });
+    ids.iter().filter_map(|id| plan.people.get(id)).collect()
+}
+
+fn let_in<'a>(plan: &'a Plan, query: &FitQuery) -> Vec<&'a Entry> {
+    let words = query.q.to_lowercase();
+    let inside: Option<BTreeSet<PersonId>> = plan.find("team", &query.team).map(|team| {
+        let teams = plan.team_and_inner(TeamId(team));
+        let members = teams.iter().filter_map(|id| plan.teams.get(id)).flat_map(|team| &team.members);
+        members.map(|(id, _)| *id).collect()
+    });
+    let groups = Groups::new(plan, query.load());
+    let on_project: Option<BTreeSet<PersonId>> = query.project.map(|id| {
+        let inner = plan.projects.values().filter(|p| plan.project_line(p.id).any(|above| above.id == id));
+        inner.flat_map(|p| groups.people(&RowKey::Project(Some(p.id)))).map(|entry| entry.person.id).collect()
+    });
+    let tagged = |entry: &Entry, tag: &str| {
+        let tasks = entry.tasks.iter().filter_map(|id| plan.tasks.get(id));
+        tasks.filter(|task| !task.is_done()).any(|task| task.tags.iter().any(|own| own.eq_ignore_ascii_case(tag)))
+    };
+    let fits = |entry: &&Entry| {
+        let person = &entry.person;
+        let holds = |text: &str| text.to_lowercase().contains(&words);
+        let said = || holds(&person.name) || holds(&person.role) || person.skills.iter().any(|skill| holds(skill));
+        (query.angle != Angle::Equipment || person.kind == PersonKind::Equipment)
+            && (words.is_empty() || said())
+            && (query.role.is_empty() || person.role == query.role)
+            && (query.skill.is_empty() || person.skills.iter().any(|own| own.eq_ignore_ascii_case(&query.skill)))
+            && inside.as_ref().is_none_or(|ids| ids.contains(&person.id))
+            && on_project.as_ref().is_none_or(|ids| ids.contains(&person.id))
+            && (query.tag.is_empty() || tagged(entry, &query.tag))
+            && query.band.is_none_or(|band| has_band(plan, entry, query, band))
+            && query.alert.filter(|alert| *alert != Alert::Unbooked).is_none_or(|alert| {
+                alerts::of_person(plan, entry, &query.window(), query.zoom, &query.buckets).count(alert) > 0
+            })
+    };
+    let mut people: Vec<&Entry> = plan.people.values().filter(fits).collect();
+    people.sort_by_cached_key(|entry| (entry.person.kind == PersonKind::Equipment, entry.person.name.to_lowercase()));
+    people
+}
+
+fn has_band(plan: &Plan, entry: &Entry, query: &FitQuery, band: Band) -> bool {
+    let cells = PersonCells::of(plan, entry, &query.window(), query.zoom, false);
+    query.buckets.iter().any(|bucket| cells.cell(*bucket).band(plan.settings.snug_mark) == Some(band))
+}
+
+/// The list with its heads: groups in order, and in each the people who are let in, then its seats.
+pub fn lines<'a>(plan: &'a Plan, query: &FitQuery, people: &[&'a Entry], groups: &Groups<'a>) -> Vec<Line<'a>> {
+    if query.angle.group().is_none() {
+        return people.iter().map(|entry| Line::Row(entry, query.project)).collect();
+    }
+    let counted = query.counted();
+    let seats: Vec<&Booking> = plan
+        .seats
+        .values()
+        .map(|seat| &**seat)
+        .filter(|seat| seat.start <= query.to() && seat.end >= query.from)
+        .filter(|seat| counted.pencilled || seat.certainty == snug_core::work::Certainty::Firm)
+        .collect();
+    let mut found = Vec::new();
+    for (key, members) in grouped(plan, query, people, groups) {
+        let own = |seat: &&&Booking| match key {
+            RowKey::Project(id) => seat.project == id,
+            // A team's own bookings; those of teams inside it stand there.
+            RowKey::Team(id) => matches!(seat.who, Who::Team(team) if Some(team) == id),
+            _ => is_of(plan, &key, &seat.who),
+        };
+        let own: Vec<&Booking> = seats.iter().filter(own).copied().collect();
+        if members.is_empty() && own.is_empty() && (query.is_filtered() || !matches!(key, RowKey::Project(Some(_)))) {
+            continue;
+        }
+        let usually_folded = plan.people.len() > UNFOLDED;
+        let folded = usually_folded != query.turned.contains(&group_word(plan, &key));
+        let project = match key {
+            RowKey::Project(id) => id,
+            _ => query.project,
+        };
+        let rows: Vec<Line<'a>> = members.iter().map(|entry| Line::Row(entry, project)).collect();
+        found.push(Line::Head(Head { key, people: members, seats: own.len(), folded, budget: None }));
+        if !folded {
+            found.extend(rows);
+            found.extend(own.into_iter().map(Line::Seat));
+        }
+    }
+    found
+}
+
+/// The groups of an angle in their order, each with its people among those who are let in.
+fn grouped<'a>(plan: &'a Plan, query: &FitQuery, people: &[&'a Entry], groups: &Groups<'a>) -> Vec<(RowKey, Vec<&'a Entry>)> {
+    let mut found: BTreeMap<(String, RowKey), Vec<&'a Entry>> = BTreeMap::new();
+    let place: BTreeMap<PersonId, usize> = people.iter().enumerate().map(|(at, entry)| (entry.person.id, at)).collect();
+    let mut put = |name: &str, key: RowKey, members: Vec<&'a Entry>| {
+        // What has no name stands last.
+        let name = if name.is_empty() { "\u{10ffff}".to_owned() } else { name.to_lowercase() };
+        found.entry((name, key)).or_default().extend(members);
+    };
+    let among = |ids: &mut dyn Iterator<Item = PersonId>| -> Vec<&'a Entry> {
+        let mut places: Vec<usize> = ids.filter_map(|id| place.get(&id).copied()).collect();
+        places.sort_unstable();
+        places.dedup();
+        places.into_iter().map(|at| people[at]).collect()
+    };
+    match query.angle {
+        Angle::Person | Angle::Equipment => {}
+        Angle::Team => {
+            for team in plan.teams.values() {
+                put(&team.name, RowKey::Team(Some(team.id)), among(&mut team.members.iter().map(|(id, _)| *id)));
+            }
+            let without = groups.people(&RowKey::Team(None));
+            put("", RowKey::Team(None), among(&mut without.iter().map(|entry| entry.person.id)));
+        }
+        Angle::Role => {
+            for entry in people {
+                put(&entry.person.role, RowKey::Role(entry.person.role.clone()), vec![entry]);
+            }
+            for seat in plan.seats.values() {
+                if let Who::Role(role) = &seat.who {
+                    put(role, RowKey::Role(role.clone()), Vec::new());
+                }
+            }
+        }
+        Angle::Skill => {
+            for entry in people {
+                for skill in &entry.person.skills {
+                    put(skill, RowKey::Skill(skill.to_lowercase()), vec![entry]);
+                }
+                if entry.person.skills.is_empty() {
+                    put("", RowKey::Skill(String::new()), vec![entry]);
+                }
+            }
+        }
+        Angle::Project => {
+            let words = query.q.to_lowercase();
+            let unbooked = (query.alert == Some(Alert::Unbooked)).then(|| alerts::unbooked(plan, query.today));
+            let in_view = |id: ProjectId| {
+                query.project.is_none_or(|one| plan.project_line(id).any(|above| above.id == one))
+                    && unbooked.as_ref().is_none_or(|left| left.contains(&id))
+            };
+            for project in plan.projects.values().filter(|project| in_view(project.id)) {
+                let key = RowKey::Project(Some(project.id));
+                let named = !words.is_empty() && project.name.to_lowercase().contains(&words);
+                let on_it = groups.people(&key);
+                let members = if named { on_it } else { among(&mut on_it.iter().map(|entry| entry.person.id)) };
+                if project.status != ProjectStatus::Closed || !members.is_empty() {
+                    put(&project.name, key, members);
+                }
+            }
+            if query.project.is_none() && unbooked.is_none() {
+                let held = groups.people(&RowKey::Project(None));
+                put("", RowKey::Project(None), among(&mut held.iter().map(|entry| entry.person.id)));
+            }
+        }
+    }
+    found.into_iter().map(|((_, key), members)| (key, members)).collect()
+}
+
+/// Adds to the heads that are shown what their budgets leave.
+pub fn with_budgets(plan: &Plan, query: &FitQuery, lines: &mut [Line<'_>]) {
+    if query.angle != Angle::Project {
+        return;
+    }
+    let (worked, ahead) = (budget::worked(plan), budget::ahead(plan, query.today));
+    for line in lines {
+        if let Line::Head(head) = line
+            && let RowKey::Project(Some(id)) = head.key
+        {
+            head.budget = Some(budget::of_project(plan, id, &worked, &ahead));
+        }
+    }
+}
