@@ -6,8 +6,8 @@ use crate::{
     demand::{Window, effort_of},
     load::PersonCells,
     plan::{BookingRow, Entry},
-    work::{ProjectStatus, Who},
     words::words,
+    work::{ProjectStatus, Who},
 };
 use std::collections::BTreeSet;
 

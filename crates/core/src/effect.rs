@@ -59,6 +59,18 @@ pub fn people_touched(changes: &[Change]) -> BTreeSet<PersonId> {
     found
 }
 
+/// The people whose rows alone look otherwise after these changes; `None` where more may: anything but bookings of people by name.
+#[must_use]
+pub fn only_rows_of(changes: &[Change]) -> Option<BTreeSet<PersonId>> {
+    let of_people = |change: &Change| match change {
+        Change::Booking(edit) => {
+            edit.before.iter().chain(&edit.after).all(|booking| matches!(booking.who, Who::Person(_)))
+        }
+        _ => false,
+    };
+    changes.iter().all(of_people).then(|| people_touched(changes))
+}
+
 /// The days that changes of bookings and tasks speak of.
 fn days_touched(changes: &[Change]) -> Option<(Day, Day)> {
     let days = changes.iter().flat_map(|change| match change {

@@ -89,11 +89,15 @@ pub fn repeat(booking: &Booking, weeks: i32, until: Day) -> Result<Vec<Edit<Book
     let step = weeks.clamp(1, 52) * 7;
     let copies = until.since(booking.start) / step;
     if copies < 1 {
-        let message = format!("The first copy would begin on {}; repeat until that day or later.", booking.start + step);
+        let message =
+            format!("The first copy would begin on {}; repeat until that day or later.", booking.start + step);
         return Err(Refusal::value("until", message));
     }
     if copies > MOST_COPIES {
-        return Err(Refusal::value("until", format!("That makes {copies} copies; {MOST_COPIES} are the most at once.")));
+        return Err(Refusal::value(
+            "until",
+            format!("That makes {copies} copies; {MOST_COPIES} are the most at once."),
+        ));
     }
     let copy = |n: i32| {
         let mut copy = fresh(booking.clone());

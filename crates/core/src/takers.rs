@@ -142,7 +142,8 @@ pub fn latest_day(plan: &Plan, booking: &Booking) -> Option<(Day, Due)> {
     let project = booking.project?;
     let Who::Person(person) = booking.who else { return None };
     let tasks = plan.people.get(&person)?.tasks.iter().filter_map(|id| plan.tasks.get(id));
-    let inside = tasks.filter(|task| !task.is_done() && plan.project_line(task.project).any(|above| above.id == project));
+    let inside =
+        tasks.filter(|task| !task.is_done() && plan.project_line(task.project).any(|above| above.id == project));
     let due = inside.filter_map(|task| Some((task.due?, Due::Task(task.title.clone())))).min_by_key(|(day, _)| *day);
     due.or_else(|| {
         let project = plan.projects.get(&project)?;
@@ -168,7 +169,8 @@ pub fn best_move(plan: &Plan, booking: &Booking, today: Day) -> Option<Move> {
     let mut best = Move { shift: 0, latest: latest.clone(), left: over(plan) };
     for shift in (1..=FARTHEST).flat_map(|days| [days, -days]) {
         let to = Booking { start: booking.start + shift, end: booking.end + shift, ..booking.clone() };
-        let outside = to.start < today && shift < 0 || shift > 0 && latest.as_ref().is_some_and(|(day, _)| to.end > *day);
+        let outside =
+            to.start < today && shift < 0 || shift > 0 && latest.as_ref().is_some_and(|(day, _)| to.end > *day);
         if outside || booking.id == BookingId(0) {
             continue;
         }

@@ -33,7 +33,13 @@ pub fn of_person(plan: &Plan, id: PersonId, from: Day, now: DateTime<Utc>) -> Op
         let booking = row.booking(id);
         projects.extend(booking.project);
         let uid = format!("booking-{}@snug-roster", booking.id);
-        put(uid, &title(plan, &booking), (booking.start, booking.end), &booking.note, booking.certainty == Certainty::Pencilled);
+        put(
+            uid,
+            &title(plan, &booking),
+            (booking.start, booking.end),
+            &booking.note,
+            booking.certainty == Certainty::Pencilled,
+        );
     }
     for task in entry.tasks.iter().filter_map(|task| plan.tasks.get(task)).filter(|task| !task.is_done()) {
         let Some(days) = task.start.zip(task.finish).filter(|(_, finish)| *finish >= from) else { continue };

@@ -7,9 +7,10 @@ use crate::{
 };
 use arc_swap::ArcSwap;
 use sea_orm::{
-    ActiveValue::Set, ConnectionTrait as _, DatabaseConnection, DbBackend, EntityTrait, Statement, sqlx::postgres::PgListener,
+    ActiveValue::Set, ConnectionTrait as _, DatabaseConnection, DbBackend, EntityTrait, Statement,
+    sqlx::postgres::PgListener,
 };
-use snug_core::{Command, Day, Plan, change::Change, effect::people_touched, settings::Settings};
+use snug_core::{Command, Day, Plan, change::Change, effect::only_rows_of, settings::Settings};
 use std::{
     sync::{
         Arc,
@@ -190,9 +191,8 @@ impl Keeper {
     }
 
     fn tell(&self, revision: i64, actor: &str, title: &str, changes: &[Change]) {
-        let only_bookings = changes.iter().all(|change| matches!(change, Change::Booking(_)));
-        let people = (only_bookings && changes.len() <= MOST_TOLD)
-            .then(|| people_touched(changes).into_iter().map(|person| person.0).collect());
+        let people = only_rows_of(changes).filter(|_| changes.len() <= MOST_TOLD);
+        let people = people.map(|people| people.into_iter().map(|person| person.0).collect());
         // Nobody listening is no failure.
         let _ =
             self.events.send(Arc::new(Event { revision, actor: actor.to_owned(), title: title.to_owned(), people }));

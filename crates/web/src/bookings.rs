@@ -22,7 +22,7 @@ use snug_core::{
     BookingId, Command, Day, PersonId, Plan, ProjectId, Refusal, TaskId,
     change::{Change, Edit},
     duration::{Bare, parse, parse_amount},
-    effect::people_touched,
+    effect::{only_rows_of, people_touched},
     gesture::{self, Gesture},
     reshape::{self, Part},
     tray,
@@ -166,7 +166,8 @@ impl Asked {
                 let seen = self.seen()?;
                 let to = Booking { id: seen.id, reference: seen.reference.clone(), ..self.booking(plan)? };
                 // A form that leaves the seat's name out leaves it as it is.
-                let who = if self.seat.is_empty() && self.person.is_empty() { seen.who.clone() } else { to.who.clone() };
+                let who =
+                    if self.seat.is_empty() && self.person.is_empty() { seen.who.clone() } else { to.who.clone() };
                 Command::ChangeBooking { seen, to: Booking { who, ..to } }
             }
             "move" => {
@@ -228,7 +229,10 @@ impl Asked {
                 let seen = self.seen()?;
                 let unit: Unit = self.unit.parse().map_err(|_| Refusal::value("unit", "There is no such unit."))?;
                 let amount = reshape::in_unit(plan, &seen, unit).ok_or_else(|| {
-                    Refusal::value("unit", "This booking lands on no day, so there is nothing to go by; type an amount.")
+                    Refusal::value(
+                        "unit",
+                        "This booking lands on no day, so there is nothing to go by; type an amount.",
+                    )
                 })?;
                 let to = Booking { amount, ..seen.clone() };
                 let deed = format!("{} is {} now", words::amount(seen.amount), words::amount(amount));
@@ -299,25 +303,12 @@ fn asked_back(error: Error, plan: &Plan, amount: &str) -> Response {
 async fn submit(state: &AppState, user: &User, command: Command, title: String) -> Result<Value, Error> {
     let outcome = answer::carry_out(state, user, command).await?;
     let says = says(&outcome.before, &outcome.after, &outcome.changes, state.today());
-    let people: Vec<i32> = people_touched(&outcome.changes).into_iter().map(|id| id.0).collect();
-    let only_bookings = outcome.changes.iter().all(|change| matches!(change, Change::Booking(_)));
+    let people = only_rows_of(&outcome.changes).map(|people| people.into_iter().map(|id| id.0).collect::<Vec<i32>>());
     let mut done = answer::done(state, user, title, &outcome).await?;
     done["says"] = json!(says);
-    // Where more than bookings changed, the page reads everything again.
-    done["people"] = if only_bookings { json!(people) } else { Value::Null };
-    done["bookings"] = json!(standing(&outcome.changes));
+    // Where more than people's bookings changed, the page reads everything again.
+    done["people"] = json!(people);
     Ok(done)
-}
-
-/// The bookings as they stand after these changes, so that a hand that holds one goes on with what is there now.
-fn standing(changes: &[Change]) -> Vec<&Booking> {
-    changes
-        .iter()
-        .filter_map(|change| match change {
-            Change::Booking(edit) => edit.after.as_ref(),
-            _ => None,
-        })
-        .collect()
 }
 
 /// A script gets what happened as JSON; a plain form is led back to its page.

@@ -63,9 +63,7 @@ impl Plan {
             let now = edit.before.as_ref().map(|seen| self.seen(seen)).transpose()?;
             let after = match (&now, &edit.after) {
                 (_, None) => None,
-                (Some(now), Some(to)) => {
-                    Some(Booking { id: now.id, reference: now.reference.clone(), ..tidy(to) })
-                }
+                (Some(now), Some(to)) => Some(Booking { id: now.id, reference: now.reference.clone(), ..tidy(to) }),
                 (None, Some(new)) => {
                     next += 1;
                     Some(Booking { id: BookingId(next - 1), ..tidy(new) })

@@ -158,9 +158,7 @@ pub fn landed(plan: &Plan, booking: &Booking) -> (Days, Vec<i32>, Landing) {
         _ => None,
     };
     let days = match entry {
-        Some(entry) => {
-            Days::of_person(&entry.person, plan.holidays_of(&entry.person), &entry.absences, first, last)
-        }
+        Some(entry) => Days::of_person(&entry.person, plan.holidays_of(&entry.person), &entry.absences, first, last),
         None => Days::of_workspace(&plan.settings, first, last),
     };
     let mut minutes = vec![0; days.len()];

@@ -85,9 +85,8 @@ pub fn person_load(plan: &Plan, entry: &Entry, window: &Window, by_project: bool
     let mut lanes = Lanes { length: days.len(), list: Vec::new() };
     let ground = Ground::new(plan, &days, &days_over);
     let mut stranded = Vec::new();
-    let counts = |row: &&BookingRow| {
-        row.start <= last && row.end >= first && window.counted.takes(row.certainty, row.project)
-    };
+    let counts =
+        |row: &&BookingRow| row.start <= last && row.end >= first && window.counted.takes(row.certainty, row.project);
     for row in entry.bookings.iter().filter(counts) {
         let lane = lanes.of(if split { row.project } else { None });
         let side = if row.certainty == Certainty::Firm { &mut lane.firm } else { &mut lane.pencilled };

@@ -78,14 +78,7 @@ impl<'a> Groups<'a> {
     #[must_use]
     pub fn new(plan: &'a Plan, query: Query) -> Self {
         let buckets = query.grain.buckets(query.window.from, query.window.to, &plan.settings);
-        Self {
-            plan,
-            query,
-            buckets,
-            teams: OnceLock::new(),
-            seats: OnceLock::new(),
-            on_projects: OnceLock::new(),
-        }
+        Self { plan, query, buckets, teams: OnceLock::new(), seats: OnceLock::new(), on_projects: OnceLock::new() }
     }
 
     /// The buckets of every row.
@@ -286,8 +279,13 @@ impl<'a> Groups<'a> {
                 }
             }
             Group::Skill => {
-                let known: BTreeSet<String> =
-                    self.plan.people.values().flat_map(|e| &e.person.skills).map(|skill| skill.to_lowercase()).collect();
+                let known: BTreeSet<String> = self
+                    .plan
+                    .people
+                    .values()
+                    .flat_map(|e| &e.person.skills)
+                    .map(|skill| skill.to_lowercase())
+                    .collect();
                 for seat in seats {
                     if let Who::Role(skill) = &seat.who
                         && known.contains(&skill.to_lowercase())

@@ -45,11 +45,15 @@ fn counted(kept: &Kept, plan: &Plan, query: &FitQuery) -> Arc<Counted> {
         let mut counts: Counted = Alert::ALL.iter().map(|alert| (*alert, 0)).collect();
         for entry in chosen(kept, plan, &everyone) {
             let found = alerts::of_person(plan, entry, &query.window(), query.zoom, &query.buckets);
-            counts.iter_mut().for_each(|(alert, count)| *count += found.count(*alert));
+            for (alert, count) in &mut counts {
+                *count += found.count(*alert);
+            }
         }
         if !everyone.is_filtered() {
             let unbooked = alerts::unbooked(plan, query.today).len();
-            counts.iter_mut().filter(|(alert, _)| *alert == Alert::Unbooked).for_each(|(_, count)| *count = unbooked);
+            for (_, count) in counts.iter_mut().filter(|(alert, _)| *alert == Alert::Unbooked) {
+                *count = unbooked;
+            }
         }
         counts
     })
@@ -88,8 +92,16 @@ pub fn words(alert: Alert) -> (&'static str, &'static str, &'static str) {
         Alert::Over => ("person over", "people over", "Over their limit in this window, from today on"),
         Alert::Stranded => ("stranded booking", "stranded bookings", "With no working day to land on"),
         Alert::DaysOff => ("booking on days off", "bookings on days off", "Marked to work on days off"),
-        Alert::Crowded => ("person on too many projects", "people on too many projects", "More at a time than their own limit"),
-        Alert::Taskless => ("booking without tasks", "bookings without tasks", "The person has no task in that project"),
-        Alert::Unbooked => ("project with nobody booked", "projects with nobody booked", "Tasks with work left, and no booking from today on"),
+        Alert::Crowded => {
+            ("person on too many projects", "people on too many projects", "More at a time than their own limit")
+        }
+        Alert::Taskless => {
+            ("booking without tasks", "bookings without tasks", "The person has no task in that project")
+        }
+        Alert::Unbooked => (
+            "project with nobody booked",
+            "projects with nobody booked",
+            "Tasks with work left, and no booking from today on",
+        ),
     }
 }

@@ -152,7 +152,8 @@ impl<'a> Palette<'a> {
     pub fn key(&self, projects: &std::collections::BTreeSet<ProjectId>, slate: bool) -> Vec<(usize, String)> {
         match self.colour {
             Colour::Project => {
-                let named = projects.iter().filter(|id| !self.is_other(Some(**id))).filter_map(|id| self.plan.projects.get(id));
+                let named =
+                    projects.iter().filter(|id| !self.is_other(Some(**id))).filter_map(|id| self.plan.projects.get(id));
                 let mut key: Vec<(usize, String)> = named.map(|p| (hue(self.plan, p.id), p.name.clone())).collect();
                 key.sort_by_key(|(_, name)| name.to_lowercase());
                 if slate {
@@ -162,7 +163,8 @@ impl<'a> Palette<'a> {
             }
             Colour::Certainty => vec![(0, "firm".to_owned()), (1, "pencilled".to_owned())],
             _ => {
-                let mut key: Vec<(usize, String)> = self.values.iter().map(|(value, hue)| (*hue, value.clone())).collect();
+                let mut key: Vec<(usize, String)> =
+                    self.values.iter().map(|(value, hue)| (*hue, value.clone())).collect();
                 key.sort();
                 key.push((NONE, if self.colour.of_tasks() { "no task says" } else { "none" }.to_owned()));
                 key

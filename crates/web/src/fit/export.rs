@@ -63,7 +63,8 @@ pub async fn file(
                 let twin = twin(&kept, &plan, &query);
                 let names: Vec<String> = twin.names.into_iter().map(|(name, _)| name).collect();
                 let title = format!("{}: {}", plan.settings.name, counts(&query));
-                let book = xlsx::load_table(&twin.table, &query.load(), &names, &title).map_err(|error| failed(&error))?;
+                let book =
+                    xlsx::load_table(&twin.table, &query.load(), &names, &title).map_err(|error| failed(&error))?;
                 Ok(("xlsx", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", book))
             }
             "ics" => {
@@ -111,6 +112,6 @@ pub async fn file(
 
 /// The hues as a picture outside the application needs them: its own styles do not go along.
 const HUES: [&str; 14] = [
-    "#3d7ea6", "#c98b3b", "#6b8f4e", "#8a6fb0", "#c46a5a", "#4a9a93", "#9a7b5b", "#5b6fa8", "#b0708f", "#7b8a99", "#a3a03c",
-    "#3f6f5f", "#c9cdd2", "#7b8a99",
+    "#3d7ea6", "#c98b3b", "#6b8f4e", "#8a6fb0", "#c46a5a", "#4a9a93", "#9a7b5b", "#5b6fa8", "#b0708f", "#7b8a99",
+    "#a3a03c", "#3f6f5f", "#c9cdd2", "#7b8a99",
 ];

@@ -13,8 +13,20 @@ pub fn figure(value: i64, measure: Measure) -> String {
     match measure {
         Measure::Minutes => words::hours(value),
         Measure::Percent => format!("{value} %"),
-        Measure::Projects => if value == 1 { "1 project".to_owned() } else { format!("{value} projects") },
-        Measure::Tasks => if value == 1 { "1 task".to_owned() } else { format!("{value} tasks") },
+        Measure::Projects => {
+            if value == 1 {
+                "1 project".to_owned()
+            } else {
+                format!("{value} projects")
+            }
+        }
+        Measure::Tasks => {
+            if value == 1 {
+                "1 task".to_owned()
+            } else {
+                format!("{value} tasks")
+            }
+        }
         Measure::Points => format!("{} points", Decimal::new(value, 2).normalize()),
         Measure::Field(_) => Decimal::new(value, 2).normalize().to_string(),
     }

@@ -12,8 +12,7 @@ use super::{
 use crate::words;
 use askama::Template;
 use snug_core::{
-    BookingId, Plan,
-    budget,
+    BookingId, Plan, budget,
     cells::{Bucket, Cell},
     load::{Group, Groups, Measure, PersonCells, Query, RowKey},
     plan::Entry,
@@ -210,7 +209,13 @@ fn of_seat(plan: &Plan, query: &FitQuery, may_book: bool, id: BookingId) -> Opti
         ],
         members: Vec::new(),
         members_more: 0,
-        options_title: if empty { "Nobody with this role or skill has room in those days".to_owned() } else if options.is_empty() { String::new() } else { "Who could fill it".to_owned() },
+        options_title: if empty {
+            "Nobody with this role or skill has room in those days".to_owned()
+        } else if options.is_empty() {
+            String::new()
+        } else {
+            "Who could fill it".to_owned()
+        },
         options,
         bookings: vec![form],
         fresh: None,

@@ -51,7 +51,9 @@ pub struct Head<'a> {
 /// The name of a group.
 pub fn name_of(plan: &Plan, key: &RowKey) -> String {
     match key {
-        RowKey::Team(id) => id.and_then(|id| plan.teams.get(&id)).map_or("No team".to_owned(), |team| team.name.clone()),
+        RowKey::Team(id) => {
+            id.and_then(|id| plan.teams.get(&id)).map_or("No team".to_owned(), |team| team.name.clone())
+        }
         RowKey::Role(role) if role.is_empty() => "No role".to_owned(),
         RowKey::Skill(skill) if skill.is_empty() => "No skill".to_owned(),
         RowKey::Role(text) | RowKey::Skill(text) => words::capital(text),
@@ -102,7 +104,8 @@ pub fn head(groups: &Groups<'_>, plan: &Plan, head: &Head<'_>, query: &FitQuery,
     let most = if of_project { sums.fold(1.0, f64::max) } else { limits.iter().copied().fold(1.0, f64::max) };
     let scale = 480.0 / most;
     // A project has no limit: nothing is cut at a rim.
-    let limits = if of_project { vec![1_000.0; days] } else { limits.iter().map(|limit| (limit * scale).round()).collect() };
+    let limits =
+        if of_project { vec![1_000.0; days] } else { limits.iter().map(|limit| (limit * scale).round()).collect() };
     let mut pile = Pile::new(limits, query.height);
     let mut laid: Vec<(usize, Band)> = Vec::new();
     for (project, minutes) in &slots {
@@ -112,7 +115,8 @@ pub fn head(groups: &Groups<'_>, plan: &Plan, head: &Head<'_>, query: &FitQuery,
     }
     let group = group_word(plan, &head.key);
     let figures = groups.row(&head.key);
-    let cells = query.buckets.iter().zip(&figures).map(|(bucket, cell)| cell_of(plan, head, query, &group, *bucket, cell));
+    let cells =
+        query.buckets.iter().zip(&figures).map(|(bucket, cell)| cell_of(plan, head, query, &group, *bucket, cell));
     let seats = match head.seats {
         0 => String::new(),
         1 => " · 1 open seat".to_owned(),
@@ -168,12 +172,17 @@ fn cell_of(plan: &Plan, head: &Head<'_>, query: &FitQuery, group: &str, bucket: 
     let mark = plan.settings.snug_mark;
     let over = cell.over > 0 && cell.limit.is_some();
     let name = name_of(plan, &head.key);
-    let label = if over && query.measure.counts_minutes() { format!("{} over", cell.over) } else { label(cell, query, mark) };
+    let label =
+        if over && query.measure.counts_minutes() { format!("{} over", cell.over) } else { label(cell, query, mark) };
     let people = if cell.over == 1 { "1 person is over".to_owned() } else { format!("{} people are over", cell.over) };
     CellView {
         href: query.selecting_group(group, bucket.from).href("/fit"),
         band: if over { "over" } else { cell.band(mark).map_or("open", State::as_str) },
-        spoken: format!("{label}. {name}, {}: {} {people}.", named(query.zoom, bucket, query.order), spoken(cell, query, mark)),
+        spoken: format!(
+            "{label}. {name}, {}: {} {people}.",
+            named(query.zoom, bucket, query.order),
+            spoken(cell, query, mark)
+        ),
         label,
         from: bucket.from.to_string(),
         days: bucket.to.since(bucket.from) + 1,
@@ -204,9 +213,8 @@ pub struct SeatView {
 /// Draws an open seat.
 pub fn seat(plan: &Plan, booking: &Booking, query: &FitQuery, palette: &Palette<'_>) -> SeatView {
     let (days, minutes, _) = landed(plan, booking);
-    let shown: Vec<i32> = (0..query.days())
-        .map(|at| days.index(query.from + at).map_or(0, |index| minutes[index]))
-        .collect();
+    let shown: Vec<i32> =
+        (0..query.days()).map(|at| days.index(query.from + at).map_or(0, |index| minutes[index])).collect();
     let mut pile = Pile::new(vec![1_440.0; shown.len()], query.height);
     let band = pile.lay(&shown);
     let sum = |bucket: &Bucket| {

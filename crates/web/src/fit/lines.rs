@@ -1,8 +1,8 @@
 //! Who is in the room: filter, order, groups, and the part of the list that is asked for.
 
 use super::{
-    kept::Kept,
     head::{Head, is_of},
+    kept::Kept,
     query::{Angle, FitQuery, group_word},
 };
 use snug_core::{
@@ -110,7 +110,19 @@ pub fn lines<'a>(plan: &'a Plan, query: &FitQuery, people: &[&'a Entry], groups:
             _ => is_of(plan, &key, &seat.who),
         };
         let own: Vec<&Booking> = seats.iter().filter(own).copied().collect();
-        if members.is_empty() && own.is_empty() && (query.is_filtered() || !matches!(key, RowKey::Project(Some(_)))) {
+        // A filter is about people: open seats stay with what it names itself, an empty project as long as there is no filter.
+        let asked_for = match &key {
+            RowKey::Role(role) => *role == query.role,
+            RowKey::Skill(skill) => skill.eq_ignore_ascii_case(&query.skill),
+            RowKey::Project(_) => query.project.is_some() || query.alert == Some(Alert::Unbooked),
+            RowKey::Team(_) => false,
+        };
+        let kept = match (query.is_filtered(), own.is_empty()) {
+            (true, _) => asked_for,
+            (false, true) => matches!(key, RowKey::Project(Some(_))),
+            (false, false) => true,
+        };
+        if members.is_empty() && !kept {
             continue;
         }
         let usually_folded = plan.people.len() > UNFOLDED;
@@ -130,7 +142,12 @@ pub fn lines<'a>(plan: &'a Plan, query: &FitQuery, people: &[&'a Entry], groups:
 }
 
 /// The groups of an angle in their order, each with its people among those who are let in.
-fn grouped<'a>(plan: &'a Plan, query: &FitQuery, people: &[&'a Entry], groups: &Groups<'a>) -> Vec<(RowKey, Vec<&'a Entry>)> {
+fn grouped<'a>(
+    plan: &'a Plan,
+    query: &FitQuery,
+    people: &[&'a Entry],
+    groups: &Groups<'a>,
+) -> Vec<(RowKey, Vec<&'a Entry>)> {
     let mut found: BTreeMap<(String, RowKey), Vec<&'a Entry>> = BTreeMap::new();
     let place: BTreeMap<PersonId, usize> = people.iter().enumerate().map(|(at, entry)| (entry.person.id, at)).collect();
     let mut put = |name: &str, key: RowKey, members: Vec<&'a Entry>| {

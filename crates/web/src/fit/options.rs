@@ -36,7 +36,14 @@ pub fn first_to_go<'a>(bookings: &'a [(Booking, Vec<i32>)], here: &dyn Fn(&[i32]
 }
 
 /// People who could take a booking's hours in a cell, the best first.
-pub fn hand_overs(plan: &Plan, booking: &Booking, bucket: Bucket, minutes: i64, grain: Grain, today: Day) -> Vec<OptionView> {
+pub fn hand_overs(
+    plan: &Plan,
+    booking: &Booking,
+    bucket: Bucket,
+    minutes: i64,
+    grain: Grain,
+    today: Day,
+) -> Vec<OptionView> {
     let need = Need::of_booking(plan, booking, bucket, minutes);
     let there = minutes_between(plan, booking, bucket.from, bucket.to);
     let found = takers(plan, &need, grain, today, MOST_TAKERS);
@@ -45,7 +52,7 @@ pub fn hand_overs(plan: &Plan, booking: &Booking, bucket: Bucket, minutes: i64, 
         let limit = taker.cell.limit.unwrap_or(0).max(1);
         let ends = snug_core::spread::round_half_up(100 * (taker.cell.load + taker.takes), limit);
         let mut reason: Vec<String> = taker.skills.iter().map(|skill| format!("{skill} ✓")).collect();
-        if taker.same_role {
+        if taker.same_role && !taker.skills.iter().any(|skill| skill.eq_ignore_ascii_case(&entry.person.role)) {
             reason.insert(0, format!("{} ✓", entry.person.role));
         }
         if taker.on_project {
@@ -122,12 +129,17 @@ fn in_place(plan: &Plan, booking: &Booking, bucket: Bucket, cells: &PersonCells<
         let which = if found.shift > 0 { "later" } else { "earlier" };
         let bound = match &found.latest {
             Some((day, Due::Task(title))) => format!("within the due date of “{title}”, {}", words::day(*day, order)),
-            Some((day, Due::Project(project))) => format!("within the finish of {project}, {}", words::day(*day, order)),
+            Some((day, Due::Project(project))) => {
+                format!("within the finish of {project}, {}", words::day(*day, order))
+            }
             None => "no due date bounds it".to_owned(),
         };
         options.push(OptionView {
             title: format!("Move {name} {days} {} {which}", if days == 1 { "day" } else { "days" }),
-            reason: format!("to {} · {bound}; links between tasks are not looked at yet", words::range(to.start, to.end, order)),
+            reason: format!(
+                "to {} · {bound}; links between tasks are not looked at yet",
+                words::range(to.start, to.end, order)
+            ),
             says: effect(plan, vec![Edit::alter(booking.clone(), to)], today),
             action: "/bookings/move",
             fields: vec![("seen", json(booking)), ("shift", found.shift.to_string())],
@@ -158,7 +170,11 @@ fn in_place(plan: &Plan, booking: &Booking, bucket: Bucket, cells: &PersonCells<
             });
         }
     }
-    let cut = if booking.start < bucket.from { Some(bucket.from) } else { Some(bucket.to + 1).filter(|day| *day <= booking.end) };
+    let cut = if booking.start < bucket.from {
+        Some(bucket.from)
+    } else {
+        Some(bucket.to + 1).filter(|day| *day <= booking.end)
+    };
     if let Some(day) = cut.filter(|day| *day > booking.start && *day <= booking.end)
         && let Ok(edits) = reshape::split(plan, booking, day)
     {

@@ -136,9 +136,17 @@ pub async fn page(
         let drawn = parts::draw(&groups, &plan, page_of, &query, &palette);
         let projects: BTreeSet<ProjectId> = drawn.iter().flat_map(Drawn::projects).collect();
         let small = plan.people.len() <= AT_ONCE;
-        let now = FitQuery::read(&FitParams { zoom: query.zoom.to_string(), ..FitParams::default() }, &plan, query.today).from;
+        let now =
+            FitQuery::read(&FitParams { zoom: query.zoom.to_string(), ..FitParams::default() }, &plan, query.today)
+                .from;
         let jump = if query.zoom == Grain::Day { 1 } else { (query.span / 2).max(1) };
-        let step = if query.zoom == Grain::Day { 7 } else if query.span > 4 { 2 } else { 1 };
+        let step = if query.zoom == Grain::Day {
+            7
+        } else if query.span > 4 {
+            2
+        } else {
+            1
+        };
         let span = |span: i32| query.at_window(&plan, query.zoom, query.from, span).href("/fit");
         let page = FitPage {
             heads: heads(&query),
@@ -167,7 +175,11 @@ pub async fn page(
                 .collect(),
             heights: Height::ALL
                 .iter()
-                .map(|(height, word)| Offer { word: (*word).to_owned(), name: words::capital(word), on: *height == query.height })
+                .map(|(height, word)| Offer {
+                    word: (*word).to_owned(),
+                    name: words::capital(word),
+                    on: *height == query.height,
+                })
                 .collect(),
             overlays: Overlay::ALL
                 .iter()
@@ -256,15 +268,19 @@ fn angles(query: &FitQuery) -> Vec<Way> {
 
 fn measures(plan: &Plan, query: &FitQuery) -> Vec<Offer> {
     let names = ["Hours", "Percent of limit", "Projects at a time", "Tasks at a time", "Points"];
-    let plain = Measure::PLAIN.iter().zip(names).map(|((measure, word), name)| (*measure, (*word).to_owned(), name.to_owned()));
-    let fields = Measure::fields(plan).into_iter().map(|field| (Measure::Field(field.id), format!("field {}", field.name), field.name.clone()));
+    let plain =
+        Measure::PLAIN.iter().zip(names).map(|((measure, word), name)| (*measure, (*word).to_owned(), name.to_owned()));
+    let fields = Measure::fields(plan)
+        .into_iter()
+        .map(|field| (Measure::Field(field.id), format!("field {}", field.name), field.name.clone()));
     plain.chain(fields).map(|(measure, word, name)| Offer { word, name, on: measure == query.measure }).collect()
 }
 
 /// `26 people and equipment · hours`.
 fn shown(query: &FitQuery, people: &[&snug_core::plan::Entry], list: &[Line<'_>]) -> String {
     let heads = list.iter().filter(|line| matches!(line, Line::Head(_))).count();
-    let many = |count: usize, one: &str, many: &str| if count == 1 { format!("1 {one}") } else { format!("{count} {many}") };
+    let many =
+        |count: usize, one: &str, many: &str| if count == 1 { format!("1 {one}") } else { format!("{count} {many}") };
     let what = match query.angle {
         Angle::Person => many(people.len(), "row", "people and equipment"),
         Angle::Equipment => many(people.len(), "piece of equipment", "pieces of equipment"),
@@ -307,7 +323,8 @@ pub fn marks(plan: &Plan, query: &FitQuery) -> Vec<Mark> {
         }
     }
     if query.shows(Overlay::Holidays) {
-        let all = plan.calendars.values().flat_map(|calendar| &calendar.holidays).filter(|holiday| inside(holiday.date));
+        let all =
+            plan.calendars.values().flat_map(|calendar| &calendar.holidays).filter(|holiday| inside(holiday.date));
         let mut days: Vec<(Day, String)> =
             all.map(|holiday| (holiday.date, format!("{} ({})", holiday.name, holiday.calendar))).collect();
         days.sort();

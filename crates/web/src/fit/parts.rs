@@ -105,20 +105,16 @@ pub fn draw(
 ) -> Vec<Drawn> {
     let small = plan.people.len() <= SUMMED_AT_ONCE;
     let line = |line: &Line<'_>| match line {
-        Line::Row(entry, focus) => {
-            Drawn::Row(Box::new(row::row(groups, plan, entry, query, &palette.focused(*focus))))
-        }
+        Line::Row(entry, focus) => Drawn::Row(Box::new(row::row(groups, plan, entry, query, &palette.focused(*focus)))),
         Line::Seat(booking) => Drawn::Seat(head::seat(plan, booking, query, palette)),
         Line::Head(group) if small => Drawn::Head(Box::new(head::head(groups, plan, group, query, palette))),
         Line::Head(group) => {
             let word = group_word(plan, &group.key);
-            let href = crate::words::address(&FitQuery { group: String::new(), ..query.clone() }.href("/fit/head"), [("group", word.as_str())]);
-            Drawn::Later(LaterView {
-                name: name_of(plan, &group.key),
-                people: group.people.len(),
-                href,
-                group: word,
-            })
+            let href = crate::words::address(
+                &FitQuery { group: String::new(), ..query.clone() }.href("/fit/head"),
+                [("group", word.as_str())],
+            );
+            Drawn::Later(LaterView { name: name_of(plan, &group.key), people: group.people.len(), href, group: word })
         }
     };
     lines.iter().map(line).collect()

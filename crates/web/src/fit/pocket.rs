@@ -41,7 +41,8 @@ pub async fn page(
 ) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     // A phone has room for a few cells.
-    let narrow = FitParams { span: "3".to_owned(), zoom: "week".to_owned(), angle: String::new(), ..FitParams::default() };
+    let narrow =
+        FitParams { span: "3".to_owned(), zoom: "week".to_owned(), angle: String::new(), ..FitParams::default() };
     let own_query = FitQuery { angle: Angle::Person, ..FitQuery::read(&narrow, &plan, state.today()) };
     let query = FitQuery::read(&params, &plan, state.today());
     let me = plan.person_by_email(&user.account.email);
@@ -55,7 +56,8 @@ pub async fn page(
     let plans = user.books();
     crate::computed(move || {
         let mut over: Vec<(i64, OverLine)> = if plans {
-            let people = chosen(&kept, &plan, &FitQuery { alert: Some(snug_core::alerts::Alert::Over), ..query.clone() });
+            let people =
+                chosen(&kept, &plan, &FitQuery { alert: Some(snug_core::alerts::Alert::Over), ..query.clone() });
             people.into_iter().filter_map(|entry| over_line(&plan, entry, &query)).collect()
         } else {
             Vec::new()
@@ -72,8 +74,10 @@ pub async fn page(
 fn over_line(plan: &Plan, entry: &Entry, query: &FitQuery) -> Option<(i64, OverLine)> {
     let cells = PersonCells::of(plan, entry, &query.window(), query.zoom, false);
     let to_come = query.buckets.iter().filter(|bucket| bucket.to >= query.today);
-    let figures = to_come.map(|bucket| (*bucket, cells.cell(*bucket))).map(|(bucket, cell)| (cell.spill.max(cell.peak), bucket));
-    let (much, bucket) = figures.max_by_key(|(much, bucket)| (*much, std::cmp::Reverse(bucket.from))).filter(|(much, _)| *much > 0)?;
+    let figures =
+        to_come.map(|bucket| (*bucket, cells.cell(*bucket))).map(|(bucket, cell)| (cell.spill.max(cell.peak), bucket));
+    let (much, bucket) =
+        figures.max_by_key(|(much, bucket)| (*much, std::cmp::Reverse(bucket.from))).filter(|(much, _)| *much > 0)?;
     let line = OverLine {
         name: entry.person.name.clone(),
         says: format!("+{}, {}", words::hours(much), named(query.zoom, bucket, query.order)),

@@ -8,7 +8,7 @@ use super::{
 use crate::words;
 use serde::Deserialize;
 use snug_core::{
-    Day, Plan, PersonId, ProjectId,
+    Day, PersonId, Plan, ProjectId,
     alerts::Alert,
     cells::{Band, Bucket, Grain},
     demand::{Counted, Window},
@@ -421,7 +421,9 @@ mod tests {
             ..FitParams::default()
         };
         let href = read(&params).href("/fit");
-        assert!(href.starts_with("/fit?angle=team&measure=projects&from=2026-03-30&span=12&q=oak%20%26%20ash&band=over"));
+        assert!(
+            href.starts_with("/fit?angle=team&measure=projects&from=2026-03-30&span=12&q=oak%20%26%20ash&band=over")
+        );
         let again: FitParams = serde_urlencoded::from_str(href.split_once('?').unwrap().1).unwrap();
         assert_eq!(read(&again).href("/fit"), href);
         let query = read(&again);

@@ -46,7 +46,7 @@ const far = new IntersectionObserver(
 async function fill(chunk) {
   if (chunk.dataset.asked) return;
   chunk.dataset.asked = "yes";
-  const html = await fragment(`${under("/fit/rows")}${room().from ? "&" : "?"}offset=${chunk.dataset.offset}`);
+  const html = await fragment(`/fit/rows?${new URLSearchParams({ ...room(), offset: chunk.dataset.offset })}`);
   delete chunk.dataset.asked;
   if (html === null || !chunk.isConnected) return;
   fillWith(chunk, html);

@@ -7,7 +7,7 @@ use snug_core::{Plan, ProjectId};
 /// Spill is never drawn thinner, in pixels.
 const LEAST_SPILL: f64 = 4.0;
 /// Windows longer than this are drawn week by week, by the means of their working days: a day would be less than a few pixels.
-const MOST_DAYS: usize = 190;
+const MOST_DAYS: usize = 130;
 
 /// A rectangle: percent across, pixels downwards.
 #[derive(Clone, Debug)]

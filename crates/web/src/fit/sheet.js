@@ -32,13 +32,14 @@ export async function refreshSheet(fresh = false) {
   if (!person && !group) return;
   // What somebody is typing is not taken from under their hands.
   if (!fresh && sheet.querySelector("form[data-dirty]")) return;
-  const open = fresh ? [] : [...sheet.querySelectorAll("details[open][data-booking-form]")].map((d) => d.dataset.bookingForm);
   const html = await fragment(under("/fit/sheet"));
   if (!html) return fresh || sheet.hidden ? null : closeSheet();
+  // What is open stays so, also what was opened while the answer was on its way.
+  const open = fresh ? [] : [...sheet.querySelectorAll("details[open][data-keep]")].map((details) => details.dataset.keep);
   sheet.innerHTML = html;
   sheet.hidden = false;
   sheet.parentElement.classList.add("with-sheet");
-  for (const id of open) sheet.querySelector(`[data-booking-form="${id}"]`)?.setAttribute("open", "");
+  for (const key of open) sheet.querySelector(`[data-keep="${key}"]`)?.setAttribute("open", "");
 }
 
 export function closeSheet() {

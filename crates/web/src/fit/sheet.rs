@@ -253,10 +253,7 @@ pub fn form_of(
     palette: &Palette<'_>,
 ) -> BookingForm {
     let cut = if bucket.from > booking.start { bucket.from } else { (bucket.to + 1).min(booking.end) };
-    let takers = crate::words::address(
-        &query.href("/fit/takers"),
-        [("booking", booking.id.to_string().as_str())],
-    );
+    let takers = crate::words::address(&query.href("/fit/takers"), [("booking", booking.id.to_string().as_str())]);
     BookingForm {
         seen: serde_json::to_string(booking).unwrap_or_default(),
         id: booking.id.0,

@@ -51,7 +51,9 @@ pub fn twin(kept: &Kept, plan: &Plan, query: &FitQuery) -> Twin {
     for line in list.iter().take(MOST_LINES) {
         let (name, key, band_cells, head) = match line {
             Line::Head(head) => (name_of(plan, &head.key), head.key.text(plan), groups.row(&head.key), true),
-            Line::Row(entry, _) => (entry.person.name.clone(), entry.person.email.clone(), row_of(&groups, entry), false),
+            Line::Row(entry, _) => {
+                (entry.person.name.clone(), entry.person.email.clone(), row_of(&groups, entry), false)
+            }
             // What has no name stands in its group's sum.
             Line::Seat(_) => continue,
         };
@@ -102,7 +104,12 @@ pub async fn page(
         let row = |(row, (name, head)): (&Row, &(String, bool))| RowText {
             name: name.clone(),
             head: *head,
-            cells: row.cells.iter().zip(&row.band_cells).map(|(cell, in_minutes)| text(cell.as_ref(), in_minutes, query.measure, mark)).collect(),
+            cells: row
+                .cells
+                .iter()
+                .zip(&row.band_cells)
+                .map(|(cell, in_minutes)| text(cell.as_ref(), in_minutes, query.measure, mark))
+                .collect(),
         };
         let page = TablePage {
             heads: query.buckets.iter().map(|b| zoom::title(query.zoom, *b, 1, query.order)).collect(),
@@ -122,7 +129,9 @@ pub async fn page(
 }
 
 fn text(cell: Option<&Cell>, in_minutes: &Cell, measure: Measure, mark: i32) -> CellText {
-    let Some(cell) = cell else { return CellText { load: "–".to_owned(), rest: "no limit to compare with".to_owned(), over: false } };
+    let Some(cell) = cell else {
+        return CellText { load: "–".to_owned(), rest: "no limit to compare with".to_owned(), over: false };
+    };
     let over = cell.spill.max(cell.peak);
     let rest = match cell.limit {
         None => String::new(),

@@ -55,8 +55,8 @@ fn draw(plan: &Plan, entry: &Entry, query: &FitQuery) -> RowView {
     row::row(&groups, plan, entry, query, &Palette::new(plan, query.colour, query.project))
 }
 
-fn rows(plan: &Plan, params: FitParams) -> Vec<Line<'_>> {
-    let query = query(plan, &params);
+fn rows<'a>(plan: &'a Plan, params: &FitParams) -> Vec<Line<'a>> {
+    let query = query(plan, params);
     let people = chosen(plan, &query);
     let groups = Groups::new(plan, query.load());
     all_lines(plan, &query, &people, &groups)
@@ -155,7 +155,7 @@ fn people_are_found_by_name_role_skill_team_and_state() {
 #[test]
 fn by_team_everybody_stands_under_each_team_they_give_time_to() {
     let plan = demo();
-    let list = rows(&plan, FitParams { angle: "team".into(), ..FitParams::default() });
+    let list = rows(&plan, &FitParams { angle: "team".into(), ..FitParams::default() });
     let standing =
         |id: PersonId| list.iter().filter(|line| matches!(line, Line::Row(entry, _) if entry.person.id == id)).count();
     for entry in plan.people.values() {
@@ -168,7 +168,9 @@ fn by_team_everybody_stands_under_each_team_they_give_time_to() {
 #[test]
 fn heads_say_what_the_load_table_says_at_every_angle_and_by_every_measure() {
     let plan = demo();
-    for (angle, group) in [("team", Group::Team), ("role", Group::Role), ("skill", Group::Skill), ("project", Group::Project)] {
+    for (angle, group) in
+        [("team", Group::Team), ("role", Group::Role), ("skill", Group::Skill), ("project", Group::Project)]
+    {
         for measure in ["minutes", "projects", "tasks", "points", "field Weight kg"] {
             let params = FitParams { angle: angle.into(), measure: measure.into(), ..FitParams::default() };
             let query = query(&plan, &params);
@@ -176,7 +178,7 @@ fn heads_say_what_the_load_table_says_at_every_angle_and_by_every_measure() {
             let table = load_table(&plan, &query.load());
             let groups = Groups::new(&plan, query.load());
             let mut heads = 0;
-            for line in rows(&plan, params) {
+            for line in rows(&plan, &params) {
                 let Line::Head(head) = line else { continue };
                 let key = head.key.text(&plan);
                 let Some(row) = table.rows.iter().find(|row| row.key == key) else {
@@ -219,7 +221,9 @@ fn what_is_pencilled_or_held_can_be_left_out_of_picture_and_figures_alike() {
     let params = FitParams { span: "12".into(), ..FitParams::default() };
     let with = query(&plan, &params);
     let without = query(&plan, &FitParams { layers: "pencilled,holds".into(), ..params });
-    let load = |query: &FitQuery| PersonCells::of(&plan, entry, &query.window(), query.zoom, true).load.load.iter().sum::<i32>();
+    let load = |query: &FitQuery| {
+        PersonCells::of(&plan, entry, &query.window(), query.zoom, true).load.load.iter().sum::<i32>()
+    };
     assert!(load(&without) < load(&with));
     assert!(draw(&plan, entry, &without).layers.iter().all(|layer| !layer.pencilled && !layer.hold));
 }
@@ -265,7 +269,7 @@ fn warnings_count_what_the_rows_show_and_open_them() {
     for alert in &strip.alerts {
         let params: FitParams = serde_urlencoded::from_str(alert.href.split_once('?').unwrap().1).unwrap();
         let query = query(&plan, &params);
-        let opened = rows(&plan, params);
+        let opened = rows(&plan, &params);
         assert!(!opened.is_empty(), "{} opens nothing", alert.text);
         if query.alert == Some(Alert::Over) {
             assert_eq!(alert.text, format!("{} people over", opened.len()));

@@ -85,13 +85,24 @@ fn fill(plan: &Plan, query: &FitQuery, may_book: bool) -> TrayView {
     };
     TrayView {
         more: count.saturating_sub(slips.len()),
-        says: if count == 0 { "Nothing waits".to_owned() } else { format!("{count} unplaced · {}{without}", words::hours(minutes)) },
+        says: if count == 0 {
+            "Nothing waits".to_owned()
+        } else {
+            format!("{count} unplaced · {}{without}", words::hours(minutes))
+        },
         slips,
         may_book,
     }
 }
 
-fn of_task(plan: &Plan, task: &Task, minutes: Option<i64>, lacks: (bool, bool), query: &FitQuery, palette: &Palette<'_>) -> Slip {
+fn of_task(
+    plan: &Plan,
+    task: &Task,
+    minutes: Option<i64>,
+    lacks: (bool, bool),
+    query: &FitQuery,
+    palette: &Palette<'_>,
+) -> Slip {
     let due = task.due.map(|due| format!(", due {}", words::day(due, query.order))).unwrap_or_default();
     let lack = match lacks {
         (true, true) => "no dates, nobody",

@@ -75,7 +75,8 @@ pub enum Height {
 
 impl Height {
     /// Every height with its word.
-    pub const ALL: [(Self, &'static str); 3] = [(Self::Compact, "compact"), (Self::Normal, "normal"), (Self::Tall, "tall")];
+    pub const ALL: [(Self, &'static str); 3] =
+        [(Self::Compact, "compact"), (Self::Normal, "normal"), (Self::Tall, "tall")];
 
     /// By its word; normal when there is none.
     pub fn read(word: &str) -> Self {
@@ -126,8 +127,13 @@ mod tests {
     #[test]
     fn cells_are_stepped_in_both_directions_and_named() {
         let settings = Settings { fiscal_start: 4, ..Settings::default() };
-        let step = |grain, steps| stepped(grain, Grain::start_of(grain, day("2026-03-11"), &settings), steps, &settings).to_string();
-        assert_eq!([step(Grain::Week, 0), step(Grain::Week, -2), step(Grain::Week, 1)], ["2026-03-09", "2026-02-23", "2026-03-16"]);
+        let step = |grain, steps| {
+            stepped(grain, Grain::start_of(grain, day("2026-03-11"), &settings), steps, &settings).to_string()
+        };
+        assert_eq!(
+            [step(Grain::Week, 0), step(Grain::Week, -2), step(Grain::Week, 1)],
+            ["2026-03-09", "2026-02-23", "2026-03-16"]
+        );
         assert_eq!([step(Grain::Month, -3), step(Grain::Month, 2)], ["2025-12-01", "2026-05-01"]);
         assert_eq!([step(Grain::Quarter, 0), step(Grain::Quarter, 1)], ["2026-01-01", "2026-04-01"]);
         assert_eq!(step(Grain::Fortnight, 1), "2026-03-23");
