@@ -1,6 +1,8 @@
 //! Benchmarks and generators. Every benchmark calls the computation that the application calls.
 
 mod neutral;
+mod pages;
+mod workspace;
 
 use clap::{Parser, Subcommand};
 use std::{path::PathBuf, process::ExitCode};
@@ -25,11 +27,35 @@ enum Command {
         #[arg(long)]
         table: Option<PathBuf>,
     },
+    /// Makes up a workspace as CSV files: people, teams, projects, tasks and bookings, the same for the same numbers.
+    Workspace {
+        /// Where the files go.
+        dir: PathBuf,
+        /// How many people; six bookings and three tasks each.
+        #[arg(long, default_value_t = 10_000)]
+        people: usize,
+    },
+    /// Times what a planner does at a server that holds such a workspace, and prints rows of a table.
+    Pages {
+        /// Where the server is.
+        url: String,
+        /// The account that signs in.
+        #[arg(long, default_value = "bench@example.test")]
+        email: String,
+        /// Its password.
+        #[arg(long)]
+        password: String,
+        /// How often each thing is done.
+        #[arg(long, default_value_t = 200)]
+        times: usize,
+    },
 }
 
 fn main() -> ExitCode {
     let done = match Cli::parse().command {
         Command::Load { dir, runs, table } => neutral::run(&dir, runs.max(1), table.as_deref()),
+        Command::Workspace { dir, people } => workspace::write(&dir, people),
+        Command::Pages { url, email, password, times } => pages::run(&url, &email, &password, times.max(1)),
     };
     match done {
         Ok(()) => ExitCode::SUCCESS,

@@ -60,6 +60,14 @@ pub enum Command {
         #[serde(skip)]
         changes: Vec<Change>,
     },
+    /// Take over what a calendar from outside says.
+    ReadCalendar {
+        /// The calendar's name, to be shown in the ledger.
+        name: String,
+        /// What is to change.
+        #[serde(skip)]
+        changes: Vec<Change>,
+    },
     /// Say how long somebody worked on something on a day: the cell of a week sheet.
     LogDay {
         /// Who.
@@ -100,6 +108,7 @@ impl Command {
                 [one] => one.says(),
                 many => format!("{} changes", many.len()),
             },
+            Self::ReadCalendar { name, .. } => format!("Calendar “{name}” read"),
             Self::LogDay { .. } => "Time logged".to_owned(),
             Self::Undo { revision, .. } => format!("Took back entry {revision}"),
         }

@@ -7,6 +7,7 @@ pub mod actuals;
 pub mod alerts;
 pub mod availability;
 pub mod budget;
+pub mod calendars;
 pub mod cells;
 pub mod change;
 pub mod command;

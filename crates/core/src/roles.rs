@@ -84,7 +84,7 @@ impl Actor<'_> {
             Command::LogDay { person, .. } => {
                 self.role >= Role::Lead || self.role == Role::Member && self.is(plan, *person)
             }
-            Command::Edit { changes } | Command::Undo { changes, .. } => {
+            Command::Edit { changes } | Command::ReadCalendar { changes, .. } | Command::Undo { changes, .. } => {
                 changes.iter().all(|change| self.may_change(plan, change))
             }
         }

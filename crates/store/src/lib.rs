@@ -5,6 +5,7 @@ pub mod answers;
 pub mod doors;
 mod entity;
 mod error;
+pub mod feeds;
 mod keeper;
 pub mod ledger;
 pub mod looks;

@@ -18,7 +18,9 @@ pub async fn of(db: &DatabaseConnection, on: TextOn, subject: i32) -> Result<Vec
 
 /// The texts that a command speaks of, as they stand.
 pub(crate) async fn standing(db: &DatabaseConnection, command: &Command) -> Result<Vec<Text>, Error> {
-    let (Command::Edit { changes } | Command::Undo { changes, .. }) = command else { return Ok(Vec::new()) };
+    let (Command::Edit { changes } | Command::ReadCalendar { changes, .. } | Command::Undo { changes, .. }) = command else {
+        return Ok(Vec::new());
+    };
     let ids = changes.iter().filter_map(|change| match change {
         Change::Text(edit) => edit.either().map(|text| text.id.0),
         _ => None,

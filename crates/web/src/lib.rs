@@ -5,6 +5,7 @@ mod api;
 mod assets;
 mod auth;
 mod bookings;
+mod calendars;
 mod effects;
 mod error;
 mod events;
@@ -26,6 +27,7 @@ mod styleguide;
 mod two_step;
 mod words;
 
+pub use calendars::keep_fresh;
 pub use error::Error;
 pub use mail::Post;
 
@@ -76,6 +78,8 @@ pub struct Options {
     pub post: Option<Post>,
     /// The address under which people reach the server, for links in letters.
     pub base: String,
+    /// Calendars may be read from inside this server's own network, too.
+    pub inner_feeds: bool,
     /// Addresses that may sign in to the demo, shown on its sign-in page with the password.
     pub demo: Option<Demo>,
 }
@@ -151,6 +155,7 @@ pub fn router(state: AppState) -> Router {
         .merge(records::routes())
         .merge(hours::routes())
         .merge(setup::routes())
+        .merge(calendars::routes())
         .merge(me::routes())
         .merge(start::routes())
         .merge(finder::routes())
@@ -167,6 +172,7 @@ pub fn router(state: AppState) -> Router {
     Router::new()
         .merge(api::routes().method_not_allowed_fallback(api::wrong_method))
         .merge(health::routes())
+        .merge(calendars::open_routes())
         .route("/assets/{*path}", get(assets::serve))
         .merge(pages)
         .layer(DefaultBodyLimit::max(LARGEST_FORM))

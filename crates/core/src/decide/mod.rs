@@ -46,7 +46,7 @@ impl Plan {
                 let change = Change::Settings(Edit::alter(seen.clone(), to.clone()));
                 Ok(if change.is_idle() { Vec::new() } else { vec![change] })
             }
-            Command::Edit { changes } => self.edit(changes, today, texts),
+            Command::Edit { changes } | Command::ReadCalendar { changes, .. } => self.edit(changes, today, texts),
             Command::LogDay { person, date, project, task, seen, minutes } => {
                 let changes = self.log_day(*person, *date, (*project, *task), *seen, *minutes)?;
                 self.edit(&changes, today, texts)

@@ -7,6 +7,7 @@ mod m0004_doors;
 mod m0005_uploads;
 mod m0006_text_history;
 mod m0007_looks;
+mod m0008_calendars;
 
 use sea_orm_migration::prelude::*;
 
@@ -24,6 +25,7 @@ impl MigratorTrait for Migrator {
             Box::new(m0005_uploads::Migration),
             Box::new(m0006_text_history::Migration),
             Box::new(m0007_looks::Migration),
+            Box::new(m0008_calendars::Migration),
         ]
     }
 }

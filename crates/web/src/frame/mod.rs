@@ -58,6 +58,7 @@ impl Room {
                 ("/time-off", "Time off"),
                 ("/holidays", "Holidays"),
                 ("/fields", "Fields"),
+                ("/setup/calendars", "Calendars"),
                 ("/setup/import", "Import and export"),
                 ("/setup/members", "Members"),
                 ("/setup/settings", "Settings"),

@@ -1,4 +1,10 @@
-//! iCalendar out: what is booked for somebody, their tasks, and milestones, as all-day events (RFC 5545).
+//! iCalendar (RFC 5545), in and out.
+//!
+//! Out: what is booked for somebody, their tasks, and milestones, as all-day events.
+
+mod read;
+
+pub use read::{Occurrence, Unreadable, When, read};
 
 use chrono::{DateTime, Utc};
 use icalendar::{Calendar, Component as _, Event, EventLike as _};

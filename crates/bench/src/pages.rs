@@ -1,0 +1,111 @@
+//! What a planner does, timed at a server over loopback: the request sent until the answer is read.
+
+use reqwest::blocking::{Client, Response};
+use std::time::{Duration, Instant};
+
+/// One thing that is done over and over; the number says which time it is.
+struct Deed<'a> {
+    name: &'a str,
+    act: Box<dyn FnMut(usize) -> Result<usize, String> + 'a>,
+}
+
+fn read(response: Result<Response, reqwest::Error>) -> Result<(String, usize), String> {
+    let response = response.map_err(|error| error.to_string())?;
+    let (status, place) = (response.status(), response.url().path().to_owned());
+    let text = response.text().map_err(|error| error.to_string())?;
+    if !status.is_success() || place == "/sign-in" {
+        return Err(format!("{place} answers {status}"));
+    }
+    let bytes = text.len();
+    Ok((text, bytes))
+}
+
+/// Does everything and prints a row a deed: median, 95th percentile, bytes as they are sent uncompressed.
+pub fn run(url: &str, email: &str, password: &str, times: usize) -> Result<(), String> {
+    let client = Client::builder().cookie_store(true).build().map_err(|error| error.to_string())?;
+    let form = [("email", email), ("password", password)];
+    read(client.post(format!("{url}/sign-in")).form(&form).send())?;
+    let get = |path: &str| read(client.get(format!("{url}{path}")).header("x-requested-with", "fetch").send());
+    let window = "from=2026-03-09&span=12";
+    let names = ["ka", "lomi", "ten", "vosil", "bar ne", "rigger", "skill 7", "wenja", "pel", "tri"];
+    let bookings = seen(&get(&format!("/fit/rows?{window}"))?.0);
+    if bookings.is_empty() {
+        return Err("the workspace has no bookings".to_owned());
+    }
+    let page = |path: String| move |at: usize| (path.clone(), at);
+    let rows = |path: String| {
+        let path = page(path);
+        let get = &get;
+        move |at: usize| {
+            let (path, at) = path(at);
+            Ok(get(&format!("{path}&offset={}", (at % 100) * 40))?.1)
+        }
+    };
+    let plain = |path: &'static str| {
+        let get = &get;
+        move |_: usize| Ok(get(path)?.1)
+    };
+    let mut current = bookings.clone();
+    let mut preview_at = 0;
+    let mut deeds = vec![
+        Deed { name: "the room, as a page", act: Box::new(rows(format!("/fit?{window}"))) },
+        Deed { name: "40 rows × 12 weeks", act: Box::new(rows(format!("/fit/rows?{window}"))) },
+        Deed { name: "the same by team, folded", act: Box::new(plain("/fit/rows?from=2026-03-09&span=12&angle=team")) },
+        Deed { name: "the same by project, folded", act: Box::new(plain("/fit/rows?from=2026-03-09&span=12&angle=project")) },
+        Deed { name: "one team's sum", act: Box::new(|at| Ok(get(&format!("/fit/head?{window}&angle=team&group=team:t{}", at % 50))?.1)) },
+        Deed { name: "one project's sum, with its budget", act: Box::new(|at| Ok(get(&format!("/fit/head?{window}&angle=project&group=project:pr{}", at % 50))?.1)) },
+        Deed { name: "search by name, role or skill", act: Box::new(|at| Ok(get(&format!("/fit/rows?{window}&q={}", names[at % names.len()]))?.1)) },
+        Deed { name: "the finder", act: Box::new(|at| Ok(get(&format!("/finder?q={}", names[at % names.len()]))?.1)) },
+        Deed { name: "the side sheet of who is over, with the ways out", act: Box::new(|at| Ok(get(&format!("/fit/sheet?{window}&person={}&at=2026-03-16", 1 + at % 40)).or_else(|_| get("/fit/tray?"))?.1)) },
+        Deed {
+            name: "preview of a drag",
+            act: Box::new(|at| {
+                let seen = &bookings[at % bookings.len()];
+                preview_at += 1;
+                let shift = (preview_at % 9).to_string();
+                let room = r#"{"from":"2026-03-09","span":"12"}"#;
+                let form = [("what", "move"), ("seen", seen.as_str()), ("shift", shift.as_str()), ("room", room)];
+                Ok(read(client.post(format!("{url}/bookings/preview")).form(&form).send())?.1)
+            }),
+        },
+        Deed {
+            name: "a booking moved: decided, written, told",
+            act: Box::new(|at| {
+                let place = at % current.len();
+                let form = [("seen", current[place].as_str()), ("shift", if at / current.len() % 2 == 0 { "1" } else { "-1" })];
+                let sent = client.post(format!("{url}/bookings/move")).header("x-requested-with", "fetch").form(&form).send();
+                let bytes = read(sent)?.1;
+                let mut booking: serde_json::Value = serde_json::from_str(&current[place]).map_err(|error| error.to_string())?;
+                let step = if at / current.len() % 2 == 0 { 1 } else { -1 };
+                for end in ["start", "end"] {
+                    let day: chrono::NaiveDate = booking[end].as_str().unwrap_or_default().parse().map_err(|_| "no date".to_owned())?;
+                    booking[end] = (day + chrono::Duration::days(step)).to_string().into();
+                }
+                current[place] = booking.to_string();
+                Ok(bytes)
+            }),
+        },
+        Deed { name: "tasks, the list", act: Box::new(plain("/tasks")) },
+        Deed { name: "people, the list", act: Box::new(plain("/people")) },
+        Deed { name: "estimate against actual", act: Box::new(plain("/hours/actuals")) },
+    ];
+    for deed in &mut deeds {
+        let mut took: Vec<Duration> = Vec::with_capacity(times);
+        let mut bytes = 0;
+        for at in 0..times {
+            let begun = Instant::now();
+            bytes = (deed.act)(at).map_err(|problem| format!("{}: {problem}", deed.name))?;
+            took.push(begun.elapsed());
+        }
+        took.sort_unstable();
+        let at = |part: usize| took[(took.len() * part / 100).min(took.len() - 1)].as_secs_f64() * 1_000.0;
+        println!("| {} | {:.1} | {:.1} | {} |", deed.name, at(50), at(95), bytes.div_ceil(1_000));
+    }
+    Ok(())
+}
+
+/// The bookings of people that a fragment shows, as a page sees them.
+fn seen(fragment: &str) -> Vec<String> {
+    let parts = fragment.split("data-seen=\"").skip(1).filter_map(|rest| rest.split_once('"'));
+    parts.map(|(text, _)| text.replace("&#34;", "\"").replace("&quot;", "\"").replace("&#39;", "'").replace("&amp;", "&")).collect()
+}

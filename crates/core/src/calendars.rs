@@ -1,0 +1,214 @@
+//! Calendars from outside: what they say becomes holidays, time off, or meetings, and what they no longer say goes.
+//!
+//! Meetings take their minutes out of the day like time off in part; those of one source are merged where they overlap and summed by
+//! the civil day of the workspace's zone, one record a day. A record's reference says where it comes from, so that the next reading
+//! changes what has changed and leaves everything else alone.
+
+use crate::{
+    AbsenceId, Day, HolidayId, PersonId, Plan,
+    change::{Change, Edit},
+    people::{Absence, Holiday},
+};
+use chrono::{DateTime, Duration, NaiveTime, TimeZone as _, Utc};
+use chrono_tz::Tz;
+use std::collections::{BTreeMap, BTreeSet};
+
+/// Something that happens.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Occurrence {
+    /// The event's own identity; every time of a series has the same.
+    pub uid: String,
+    /// What it is called.
+    pub title: String,
+    /// When.
+    pub when: When,
+}
+
+/// When something happens.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum When {
+    /// Whole days, first and last.
+    Days(Day, Day),
+    /// From an instant to another.
+    Instants(DateTime<Utc>, DateTime<Utc>),
+}
+
+/// What a calendar is of.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Purpose {
+    /// Holidays of a region, by the name of its holiday calendar.
+    Holidays(String),
+    /// Somebody's time off.
+    TimeOff(PersonId),
+    /// Somebody's meetings.
+    Meetings(PersonId),
+}
+
+/// The kind of the records that meetings become.
+pub const MEETINGS: &str = "meetings";
+/// Minutes of a day.
+const DAY: i32 = 1_440;
+
+/// Minutes by civil day that stretches of time take, overlaps counted once.
+#[must_use]
+pub fn busy_minutes(stretches: &[(DateTime<Utc>, DateTime<Utc>)], zone: Tz) -> BTreeMap<Day, i32> {
+    let mut sorted: Vec<_> = stretches.iter().filter(|(from, to)| to > from).copied().collect();
+    sorted.sort_unstable();
+    let mut merged: Vec<(DateTime<Utc>, DateTime<Utc>)> = Vec::new();
+    for (from, to) in sorted {
+        match merged.last_mut() {
+            Some((_, end)) if *end >= from => *end = (*end).max(to),
+            _ => merged.push((from, to)),
+        }
+    }
+    let mut seconds: BTreeMap<Day, i64> = BTreeMap::new();
+    for (mut from, to) in merged {
+        while from < to {
+            let day = from.with_timezone(&zone).date_naive();
+            let midnight = (day + Duration::days(1)).and_time(NaiveTime::MIN);
+            let next = zone.from_local_datetime(&midnight).earliest().map_or(to, |at| at.with_timezone(&Utc));
+            let end = if next > from { next.min(to) } else { to };
+            *seconds.entry(Day::from_date(day)).or_default() += (end - from).num_seconds();
+            from = end;
+        }
+    }
+    let minutes = |seconds: i64| i32::try_from(crate::spread::round_half_up(seconds, 60)).unwrap_or(DAY).min(DAY);
+    seconds.into_iter().map(|(day, seconds)| (day, minutes(seconds))).filter(|(_, minutes)| *minutes > 0).collect()
+}
+
+/// What has to change so that the plan says what a calendar says between two days. `source` names the calendar in the references of
+/// its records; nothing else is touched. A holiday calendar holds what its source says in that time, and nothing more.
+#[must_use]
+pub fn changes(
+    plan: &Plan,
+    source: &str,
+    purpose: &Purpose,
+    occurrences: &[Occurrence],
+    (from, to): (Day, Day),
+) -> Vec<Change> {
+    let zone: Tz = plan.settings.time_zone.parse().unwrap_or(chrono_tz::UTC);
+    match purpose {
+        Purpose::Holidays(calendar) => holidays(plan, calendar, occurrences, (from, to), zone),
+        Purpose::TimeOff(person) => absences(plan, *person, source, time_off(*person, source, occurrences, zone), (from, to)),
+        Purpose::Meetings(person) => absences(plan, *person, source, meetings(*person, source, occurrences, zone), (from, to)),
+    }
+}
+
+fn holidays(plan: &Plan, calendar: &str, occurrences: &[Occurrence], (from, to): (Day, Day), zone: Tz) -> Vec<Change> {
+    let mut wanted: BTreeSet<(Day, String)> = BTreeSet::new();
+    for occurrence in occurrences {
+        let (first, last) = days_of(&occurrence.when, zone);
+        for day in first.max(from).through(last.min(to)) {
+            wanted.insert((day, occurrence.title.clone()));
+        }
+    }
+    let standing = plan.calendars.get(calendar).map(|calendar| calendar.holidays.as_slice()).unwrap_or_default();
+    let mut changes = Vec::new();
+    for holiday in standing.iter().filter(|holiday| (from..=to).contains(&holiday.date)) {
+        if !wanted.remove(&(holiday.date, holiday.name.clone())) {
+            changes.push(Change::Holiday(Edit::remove(holiday.clone())));
+        }
+    }
+    changes.extend(wanted.into_iter().map(|(date, name)| {
+        let holiday = Holiday { id: HolidayId(0), calendar: calendar.to_owned(), date, name, fraction: 1_000_000 };
+        Change::Holiday(Edit::new(holiday))
+    }));
+    changes
+}
+
+fn absence(person: PersonId, reference: String, (start, end): (Day, Day), kind: &str, minutes: Option<i32>) -> Absence {
+    Absence { id: AbsenceId(0), reference, person, start, end, kind: kind.to_owned(), minutes }
+}
+
+/// Whole days as they are, times as minutes of their day.
+fn time_off(person: PersonId, source: &str, occurrences: &[Occurrence], zone: Tz) -> Vec<Absence> {
+    let mut found = Vec::new();
+    for occurrence in occurrences {
+        let name = |day: Day| format!("{source}:{}:{day}", occurrence.uid);
+        match occurrence.when {
+            When::Days(first, last) => {
+                found.push(absence(person, name(first), (first, last), &occurrence.title, None));
+            }
+            When::Instants(from, to) => {
+                for (day, minutes) in busy_minutes(&[(from, to)], zone) {
+                    found.push(absence(person, name(day), (day, day), &occurrence.title, Some(minutes)));
+                }
+            }
+        }
+    }
+    found
+}
+
+/// One record a day: the minutes of all meetings of the source. A meeting of whole days takes them.
+fn meetings(person: PersonId, source: &str, occurrences: &[Occurrence], zone: Tz) -> Vec<Absence> {
+    let stretches: Vec<_> = occurrences
+        .iter()
+        .filter_map(|occurrence| match occurrence.when {
+            When::Instants(from, to) => Some((from, to)),
+            When::Days(..) => None,
+        })
+        .collect();
+    let mut days: BTreeMap<Day, Option<i32>> =
+        busy_minutes(&stretches, zone).into_iter().map(|(day, minutes)| (day, Some(minutes))).collect();
+    for occurrence in occurrences {
+        if let When::Days(first, last) = occurrence.when {
+            days.extend(first.through(last).map(|day| (day, None)));
+        }
+    }
+    let record = |(day, minutes)| absence(person, format!("{source}:{day}"), (day, day), MEETINGS, minutes);
+    days.into_iter().map(record).collect()
+}
+
+fn absences(plan: &Plan, person: PersonId, source: &str, wanted: Vec<Absence>, (from, to): (Day, Day)) -> Vec<Change> {
+    let mut wanted: BTreeMap<String, Absence> = wanted.into_iter().map(|off| (off.reference.clone(), off)).collect();
+    let own = format!("{source}:");
+    let standing = plan.people.get(&person).map(|entry| entry.absences.as_slice()).unwrap_or_default();
+    let mut changes = Vec::new();
+    for off in standing.iter().filter(|off| off.reference.starts_with(&own) && off.end >= from && off.start <= to) {
+        match wanted.remove(&off.reference) {
+            None => changes.push(Change::Absence(Edit::remove(off.clone()))),
+            Some(next) => {
+                let next = Absence { id: off.id, ..next };
+                if next != *off {
+                    changes.push(Change::Absence(Edit::alter(off.clone(), next)));
+                }
+            }
+        }
+    }
+    changes.extend(wanted.into_values().map(|off| Change::Absence(Edit::new(off))));
+    changes
+}
+
+fn days_of(when: &When, zone: Tz) -> (Day, Day) {
+    match when {
+        When::Days(first, last) => (*first, *last),
+        When::Instants(from, to) => {
+            let day = |at: &DateTime<Utc>| Day::from_date(at.with_timezone(&zone).date_naive());
+            // What ends at midnight ends with the day before.
+            (day(from), day(&(*to - Duration::seconds(1)).max(*from)))
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn at(text: &str) -> DateTime<Utc> {
+        text.parse().unwrap()
+    }
+
+    #[test]
+    fn overlaps_count_once_and_midnight_cuts() {
+        let stretches = [
+            (at("2026-03-09T09:00:00Z"), at("2026-03-09T10:00:00Z")),
+            (at("2026-03-09T09:30:00Z"), at("2026-03-09T10:30:00Z")),
+            (at("2026-03-09T22:30:00Z"), at("2026-03-10T00:15:00Z")),
+        ];
+        let minutes: Vec<(String, i32)> =
+            busy_minutes(&stretches, chrono_tz::Europe::Berlin).into_iter().map(|(day, m)| (day.to_string(), m)).collect();
+        // An hour ahead of UTC: the last one begins at 23:30 and goes on for an hour and a quarter after midnight.
+        assert_eq!(minutes, [("2026-03-09".to_owned(), 120), ("2026-03-10".to_owned(), 75)]);
+        assert!(busy_minutes(&[(at("2026-03-09T09:00:00Z"), at("2026-03-09T09:00:00Z"))], chrono_tz::UTC).is_empty());
+    }
+}

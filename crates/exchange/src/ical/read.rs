@@ -1,0 +1,233 @@
+//! iCalendar in: events as they happen in a window, recurrences unfolded.
+
+use chrono::{DateTime, Duration, NaiveDate, NaiveDateTime, TimeZone as _, Utc};
+use chrono_tz::Tz;
+use icalendar::{Calendar, CalendarDateTime, Component as _, DatePerhapsTime, Event, EventStatus, Property};
+use rrule::RRuleSet;
+use snug_core::Day;
+use std::collections::HashMap;
+
+pub use snug_core::calendars::{Occurrence, When};
+
+/// The most times that one event happens in a window.
+const MOST_TIMES: u16 = 1_200;
+/// The most events of one file.
+const MOST_EVENTS: usize = 20_000;
+/// The longest recurrence rule, in bytes: rules are short, and a long one is no honest one.
+const LONGEST_RULE: usize = 500;
+
+/// Why a calendar cannot be taken: the file, or each event with its title and the reason.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+#[error("{}", .0.join("; "))]
+pub struct Unreadable(pub Vec<String>);
+
+/// Everything that happens between two days. Cancelled events are left out, and those that leave one free (`TRANSP:TRANSPARENT`) if
+/// `busy_only`. Times without a zone are in `zone`. A changed instance (`RECURRENCE-ID`) takes the place of the one it changes.
+///
+/// # Errors
+/// Every event that cannot be read, so that nothing is taken in half.
+pub fn read(text: &str, zone: Tz, (from, to): (Day, Day), busy_only: bool) -> Result<Vec<Occurrence>, Unreadable> {
+    if !text.trim_start_matches('\u{feff}').trim_start().starts_with("BEGIN:VCALENDAR") {
+        return Err(Unreadable(vec!["This is no iCalendar file: it does not begin with BEGIN:VCALENDAR".to_owned()]));
+    }
+    let calendar: Calendar =
+        text.parse().map_err(|error: String| Unreadable(vec![format!("The file cannot be read: {error}")]))?;
+    let events: Vec<&Event> = calendar.events().collect();
+    if events.len() > MOST_EVENTS {
+        return Err(Unreadable(vec![format!("{} events are more than the {MOST_EVENTS} that one file may have", events.len())]));
+    }
+    // What was changed or cancelled of a series, by the series and the time it had.
+    let mut replaced: HashMap<(&str, Moment), ()> = HashMap::new();
+    let mut problems = Vec::new();
+    for event in &events {
+        if let Some(property) = event.properties().get("RECURRENCE-ID") {
+            match Moment::of(property, zone) {
+                Ok(moment) => drop(replaced.insert((event.get_uid().unwrap_or_default(), moment), ())),
+                Err(reason) => problems.push(format!("{}: {reason}", title(event))),
+            }
+        }
+    }
+    let window = (zone_start(zone, from), zone_start(zone, to + 1));
+    let mut found = Vec::new();
+    for event in &events {
+        let cancelled = event.get_status() == Some(EventStatus::Cancelled);
+        let free = event.property_value("TRANSP").is_some_and(|value| value.eq_ignore_ascii_case("TRANSPARENT"));
+        if cancelled || busy_only && free {
+            continue;
+        }
+        match times(event, zone, window) {
+            Ok(times) => {
+                let changed = event.properties().contains_key("RECURRENCE-ID");
+                let uid = event.get_uid().unwrap_or_default();
+                let stands = |(moment, _): &(Moment, When)| changed || !replaced.contains_key(&(uid, *moment));
+                found.extend(times.into_iter().filter(stands).map(|(_, when)| Occurrence {
+                    uid: uid.to_owned(),
+                    title: title(event),
+                    when,
+                }));
+            }
+            Err(reason) => problems.push(format!("{}: {reason}", title(event))),
+        }
+    }
+    if problems.is_empty() { Ok(found) } else { Err(Unreadable(problems)) }
+}
+
+fn title(event: &Event) -> String {
+    event.get_summary().filter(|text| !text.trim().is_empty()).unwrap_or("Untitled").trim().chars().take(200).collect()
+}
+
+/// When an event begins: a day, or an instant.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+enum Moment {
+    Day(NaiveDate),
+    Instant(DateTime<Utc>),
+}
+
+impl Moment {
+    fn of(property: &Property, zone: Tz) -> Result<Self, String> {
+        let bad = || format!("“{}” is no date or time", property.value());
+        match DatePerhapsTime::from_property(property).ok_or_else(bad)? {
+            DatePerhapsTime::Date(date) => Ok(Self::Day(date)),
+            DatePerhapsTime::DateTime(time) => match time {
+                CalendarDateTime::Utc(at) => Ok(Self::Instant(at)),
+                CalendarDateTime::Floating(at) => Ok(Self::Instant(instant(zone, at))),
+                CalendarDateTime::WithTimezone { date_time, tzid } => {
+                    let named = tzid.trim_matches('"');
+                    let own: Tz = named.parse().map_err(|_| format!("the time zone “{named}” is not known"))?;
+                    Ok(Self::Instant(instant(own, date_time)))
+                }
+            },
+        }
+    }
+}
+
+/// An instant of a zone's civil time: the earlier one where it comes twice, an hour later where it does not come at all.
+fn instant(zone: Tz, at: NaiveDateTime) -> DateTime<Utc> {
+    let found = zone.from_local_datetime(&at).earliest();
+    let found = found.or_else(|| zone.from_local_datetime(&(at + Duration::hours(1))).earliest());
+    found.map_or_else(|| at.and_utc(), |at| at.with_timezone(&Utc))
+}
+
+fn zone_start(zone: Tz, day: Day) -> DateTime<Utc> {
+    instant(zone, day.date().and_time(chrono::NaiveTime::MIN))
+}
+
+/// Every time that an event happens in the window: when it was to begin by its rule, and when it is.
+fn times(event: &Event, zone: Tz, window: (DateTime<Utc>, DateTime<Utc>)) -> Result<Vec<(Moment, When)>, String> {
+    let start = event.properties().get("DTSTART").ok_or("it has no beginning (DTSTART)")?;
+    let begins = Moment::of(start, zone)?;
+    let length = length(event, zone, begins)?;
+    let begin_again = match event.property_value("RRULE") {
+        None => vec![begins],
+        Some(rule) => recurring(event, rule, start, begins, zone, window, length)?,
+    };
+    let lies_in = |when: &When| match when {
+        When::Days(first, last) => {
+            zone_start(zone, *last + 1) > window.0 && zone_start(zone, *first) < window.1
+        }
+        When::Instants(from, to) => *to > window.0 && *from < window.1,
+    };
+    let when = |moment: Moment| match moment {
+        Moment::Day(day) => {
+            let days = i32::try_from(length.num_days().max(1)).unwrap_or(1);
+            When::Days(Day::from_date(day), Day::from_date(day) + (days - 1))
+        }
+        Moment::Instant(at) => When::Instants(at, at + length),
+    };
+    Ok(begin_again.into_iter().map(|moment| (moment, when(moment))).filter(|(_, when)| lies_in(when)).collect())
+}
+
+/// How long an event lasts: to its end, by its duration, a day, or no time at all.
+fn length(event: &Event, zone: Tz, begins: Moment) -> Result<Duration, String> {
+    if let Some(end) = event.properties().get("DTEND") {
+        let length = match (begins, Moment::of(end, zone)?) {
+            (Moment::Day(from), Moment::Day(to)) => to - from,
+            (Moment::Instant(from), Moment::Instant(to)) => to - from,
+            _ => return Err("it begins on a day and ends at a time, or the other way round".to_owned()),
+        };
+        return if length < Duration::zero() { Err("it ends before it begins".to_owned()) } else { Ok(length) };
+    }
+    if let Some(text) = event.property_value("DURATION") {
+        let parsed = iso8601::duration(text).map_err(|_| format!("“{text}” is no duration"))?;
+        let std: std::time::Duration = parsed.into();
+        return Duration::from_std(std).map_err(|_| format!("“{text}” is no duration"));
+    }
+    Ok(if matches!(begins, Moment::Day(_)) { Duration::days(1) } else { Duration::zero() })
+}
+
+/// Unfolds a recurrence. The rule is read by its own library; days are reckoned in UTC, so that no clock change moves them.
+fn recurring(
+    event: &Event,
+    rule: &str,
+    start: &Property,
+    begins: Moment,
+    zone: Tz,
+    window: (DateTime<Utc>, DateTime<Utc>),
+    length: Duration,
+) -> Result<Vec<Moment>, String> {
+    if rule.len() > LONGEST_RULE {
+        return Err("its recurrence rule is too long".to_owned());
+    }
+    let all_day = matches!(begins, Moment::Day(_));
+    let of_zone = |tz: Tz, text: &str| format!(";TZID={tz}:{text}");
+    let written = |property: &Property| -> Result<String, String> {
+        Ok(match DatePerhapsTime::from_property(property) {
+            Some(DatePerhapsTime::Date(date)) => format!(":{}T000000Z", date.format("%Y%m%d")),
+            Some(DatePerhapsTime::DateTime(CalendarDateTime::Utc(at))) => format!(":{}", at.format("%Y%m%dT%H%M%SZ")),
+            Some(DatePerhapsTime::DateTime(CalendarDateTime::Floating(at))) => {
+                of_zone(zone, &at.format("%Y%m%dT%H%M%S").to_string())
+            }
+            Some(DatePerhapsTime::DateTime(CalendarDateTime::WithTimezone { date_time, tzid })) => {
+                let named = tzid.trim_matches('"').to_owned();
+                let own: Tz = named.parse().map_err(|_| format!("the time zone “{named}” is not known"))?;
+                of_zone(own, &date_time.format("%Y%m%dT%H%M%S").to_string())
+            }
+            None => return Err(format!("“{}” is no date or time", property.value())),
+        })
+    };
+    let mut text = format!("DTSTART{}\nRRULE:{}", written(start)?, until_as_instant(rule, all_day, begins, zone));
+    for property in event.multi_properties().get("EXDATE").into_iter().flatten().chain(event.properties().get("EXDATE")) {
+        for one in property.value().split(',') {
+            let mut single = Property::new("EXDATE", one.trim());
+            for (name, parameter) in property.params() {
+                single.add_parameter(name, parameter.value());
+            }
+            text.push_str(&format!("\nEXDATE{}", written(&single.done())?));
+        }
+    }
+    let set: RRuleSet = text.parse().map_err(|error| format!("its recurrence cannot be read: {error}"))?;
+    let utc = |at: DateTime<Utc>| at.with_timezone(&rrule::Tz::UTC);
+    // A day longer on both sides: days are reckoned in UTC here, and cut to the window afterwards.
+    let (from, to) = (window.0 - length - Duration::days(1), window.1 + Duration::days(1));
+    let found = set.after(utc(from)).before(utc(to)).all(MOST_TIMES);
+    if found.limited {
+        return Err(format!("it happens more than {MOST_TIMES} times in the time that is looked at"));
+    }
+    let moment = |at: &DateTime<rrule::Tz>| {
+        if all_day { Moment::Day(at.date_naive()) } else { Moment::Instant(at.with_timezone(&Utc)) }
+    };
+    Ok(found.dates.iter().map(moment).collect())
+}
+
+/// A rule that ends on a day, or at a time without a zone, ends at an instant: the end of that day, that time in its zone.
+fn until_as_instant(rule: &str, all_day: bool, begins: Moment, zone: Tz) -> String {
+    let part = |part: &str| {
+        let Some((name, value)) = part.split_once('=').filter(|(name, _)| name.eq_ignore_ascii_case("UNTIL")) else {
+            return part.to_owned();
+        };
+        if value.ends_with('Z') && !all_day {
+            return part.to_owned();
+        }
+        let digits = &value[..value.len().min(8)];
+        let Ok(day) = NaiveDate::parse_from_str(digits, "%Y%m%d") else { return part.to_owned() };
+        let end = match (all_day, begins) {
+            (true, _) | (_, Moment::Day(_)) => day.and_time(chrono::NaiveTime::MIN).and_utc(),
+            _ => match NaiveDateTime::parse_from_str(value, "%Y%m%dT%H%M%S") {
+                Ok(at) => instant(zone, at),
+                Err(_) => instant(zone, day.and_time(chrono::NaiveTime::MIN)) + Duration::days(1) - Duration::seconds(1),
+            },
+        };
+        format!("{name}={}", end.format("%Y%m%dT%H%M%SZ"))
+    };
+    rule.split(';').map(part).collect::<Vec<_>>().join(";")
+}

@@ -1,0 +1,180 @@
+//! iCalendar in and out.
+#![allow(clippy::unwrap_used)] // a test may fail where it stands
+
+use chrono_tz::Tz;
+use proptest::prelude::*;
+use snug_core::{
+    Day, PersonId, Plan,
+    calendars::{Occurrence, Purpose, When, changes},
+    import::preview,
+    people::Absence,
+};
+use snug_exchange::{csv, ical};
+use std::path::Path;
+
+const BERLIN: Tz = chrono_tz::Europe::Berlin;
+
+fn day(text: &str) -> Day {
+    text.parse().unwrap()
+}
+
+fn window() -> (Day, Day) {
+    (day("2026-03-01"), day("2026-05-31"))
+}
+
+fn calendar(events: &[&str]) -> String {
+    let events: String = events.iter().map(|event| format!("BEGIN:VEVENT\r\n{}\r\nEND:VEVENT\r\n", event.replace('\n', "\r\n"))).collect();
+    format!("BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//test//EN\r\n{events}END:VCALENDAR\r\n")
+}
+
+fn read(events: &[&str]) -> Vec<Occurrence> {
+    ical::read(&calendar(events), BERLIN, window(), true).unwrap()
+}
+
+/// `2026-03-09 08:00 60` in UTC and minutes, or `2026-03-09..2026-03-11`.
+fn said(found: &[Occurrence]) -> Vec<String> {
+    let one = |occurrence: &Occurrence| match occurrence.when {
+        When::Days(first, last) => format!("{first}..{last}"),
+        When::Instants(from, to) => format!("{} {}", from.format("%Y-%m-%d %H:%M"), (to - from).num_minutes()),
+    };
+    let mut list: Vec<String> = found.iter().map(one).collect();
+    list.sort();
+    list
+}
+
+#[test]
+fn a_weekly_meeting_keeps_its_civil_time_when_the_clocks_change() {
+    let found = read(&["UID:a\nSUMMARY:Round\nDTSTART;TZID=Europe/Berlin:20260323T093000\nDTEND;TZID=Europe/Berlin:20260323T103000\nRRULE:FREQ=WEEKLY;COUNT=3"]);
+    assert_eq!(said(&found), ["2026-03-23 08:30 60", "2026-03-30 07:30 60", "2026-04-06 07:30 60"]);
+}
+
+#[test]
+fn exceptions_changes_and_cancellations_of_a_series_are_heard() {
+    let series = "UID:a\nSUMMARY:Round\nDTSTART:20260302T090000Z\nDURATION:PT45M\nRRULE:FREQ=WEEKLY;UNTIL=20260330\nEXDATE:20260309T090000Z";
+    let moved = "UID:a\nSUMMARY:Round, later\nRECURRENCE-ID:20260316T090000Z\nDTSTART:20260317T130000Z\nDTEND:20260317T140000Z";
+    let off = "UID:a\nSUMMARY:Round\nRECURRENCE-ID:20260323T090000Z\nSTATUS:CANCELLED\nDTSTART:20260323T090000Z\nDTEND:20260323T100000Z";
+    assert_eq!(said(&read(&[series, moved, off])), ["2026-03-02 09:00 45", "2026-03-17 13:00 60", "2026-03-30 09:00 45"]);
+}
+
+#[test]
+fn whole_days_are_days_in_every_zone_and_their_end_is_the_day_after() {
+    let leave = "UID:a\nSUMMARY:Leave\nDTSTART;VALUE=DATE:20260309\nDTEND;VALUE=DATE:20260312";
+    let fridays = "UID:b\nSUMMARY:Friday off\nDTSTART;VALUE=DATE:20260327\nRRULE:FREQ=WEEKLY;UNTIL=20260410\nEXDATE;VALUE=DATE:20260403";
+    let text = calendar(&[leave, fridays]);
+    for zone in [BERLIN, chrono_tz::Pacific::Auckland, chrono_tz::America::Los_Angeles] {
+        let found = ical::read(&text, zone, window(), true).unwrap();
+        assert_eq!(said(&found), ["2026-03-09..2026-03-11", "2026-03-27..2026-03-27", "2026-04-10..2026-04-10"], "{zone}");
+    }
+}
+
+#[test]
+fn what_leaves_one_free_is_no_meeting_but_may_be_a_holiday() {
+    let free = "UID:a\nSUMMARY:Boat Day\nTRANSP:TRANSPARENT\nDTSTART;VALUE=DATE:20260501";
+    assert!(read(&[free]).is_empty());
+    assert_eq!(said(&ical::read(&calendar(&[free]), BERLIN, window(), false).unwrap()), ["2026-05-01..2026-05-01"]);
+}
+
+#[test]
+fn times_without_a_zone_are_the_workspaces_and_only_the_window_is_read() {
+    let floating = "UID:a\nSUMMARY:x\nDTSTART:20260310T120000\nDTEND:20260310T130000";
+    let long_gone = "UID:b\nSUMMARY:y\nDTSTART:20200101T120000Z\nDTEND:20200101T130000Z";
+    let since_ever = "UID:c\nSUMMARY:z\nDTSTART:20200101T120000Z\nDTEND:20200101T123000Z\nRRULE:FREQ=MONTHLY;BYMONTHDAY=15";
+    let found = said(&read(&[floating, long_gone, since_ever]));
+    assert_eq!(found, ["2026-03-10 11:00 60", "2026-03-15 12:00 30", "2026-04-15 12:00 30", "2026-05-15 12:00 30"]);
+}
+
+#[test]
+fn what_cannot_be_read_is_named_and_nothing_is_taken() {
+    let good = "UID:a\nSUMMARY:Good\nDTSTART:20260310T120000Z\nDTEND:20260310T130000Z";
+    for (bad, reason) in [
+        ("UID:b\nSUMMARY:Nowhere\nDTSTART;TZID=Mars/Olympus:20260310T120000", "Nowhere: the time zone “Mars/Olympus” is not known"),
+        ("UID:b\nSUMMARY:Back\nDTSTART:20260310T120000Z\nDTEND:20260310T110000Z", "Back: it ends before it begins"),
+        ("UID:b\nSUMMARY:Odd\nDTSTART:20260310T120000Z\nDURATION:PT1H\nRRULE:FREQ=OFTEN", "Odd: its recurrence cannot be read"),
+        ("UID:b\nSUMMARY:Never\nDTSTART:soon", "Never: “soon” is no date or time"),
+        ("UID:b\nSUMMARY:Mad\nDTSTART:20260301T000000Z\nDURATION:PT1M\nRRULE:FREQ=MINUTELY", "Mad: it happens more than 1200 times"),
+    ] {
+        let refused = ical::read(&calendar(&[good, bad]), BERLIN, window(), true).unwrap_err();
+        assert_eq!(refused.0.len(), 1);
+        assert!(refused.0[0].starts_with(reason), "{}", refused.0[0]);
+    }
+    assert!(ical::read("<html>", BERLIN, window(), true).unwrap_err().0[0].contains("no iCalendar file"));
+}
+
+fn demo() -> Plan {
+    let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo");
+    Plan::empty().with(&preview(&Plan::empty(), &csv::read_folder(&folder).unwrap()).changes)
+}
+
+fn off(plan: &Plan, person: PersonId) -> Vec<Absence> {
+    plan.people[&person].absences.iter().filter(|off| off.reference.starts_with("feed-1:")).cloned().collect()
+}
+
+/// The plan after a calendar was read.
+fn after(plan: &Plan, purpose: &Purpose, found: &[Occurrence]) -> Plan {
+    let changes = changes(plan, "feed-1", purpose, found, window());
+    let command = snug_core::Command::ReadCalendar { name: "x".into(), changes };
+    plan.with(&plan.decide(&command, day("2026-03-11")).unwrap())
+}
+
+#[test]
+fn meetings_take_their_time_and_a_second_reading_changes_what_has_changed() {
+    let plan = demo();
+    let teo = plan.person_by_email("teo@tidewater.test").unwrap().person.id;
+    let weekly = "UID:a\nSUMMARY:Round\nDTSTART:20260309T090000Z\nDTEND:20260309T103000Z\nRRULE:FREQ=WEEKLY;COUNT=3";
+    let other = "UID:b\nSUMMARY:Overlaps\nDTSTART:20260309T100000Z\nDTEND:20260309T110000Z";
+    let purpose = Purpose::Meetings(teo);
+    let first = after(&plan, &purpose, &read(&[weekly, other]));
+    let minutes: Vec<Option<i32>> = off(&first, teo).iter().map(|off| off.minutes).collect();
+    assert_eq!(minutes, [Some(120), Some(90), Some(90)], "the overlap counts once");
+    let window_of = snug_core::demand::Window::new(day("2026-03-09"), day("2026-03-15"), day("2026-03-09"));
+    let limit = |plan: &Plan| {
+        let load = snug_core::demand::person_load(plan, &plan.people[&teo], &window_of, false);
+        load.days.available.iter().sum::<i32>()
+    };
+    assert_eq!(limit(&plan) - limit(&first), 120);
+    // The same again changes nothing; what is gone goes, and nothing else does.
+    assert!(changes(&first, "feed-1", &purpose, &read(&[weekly, other]), window()).is_empty());
+    let second = after(&first, &purpose, &read(&[other]));
+    assert_eq!(off(&second, teo).len(), 1);
+    let others = |plan: &Plan| plan.people.values().map(|entry| entry.absences.len()).sum::<usize>();
+    assert_eq!(others(&second), others(&plan) + 1);
+}
+
+#[test]
+fn a_holiday_calendar_holds_what_its_source_says() {
+    let plan = demo();
+    let purpose = Purpose::Holidays("harbour".into());
+    let found = ical::read(&calendar(&["UID:a\nSUMMARY:Boat Day\nDTSTART;VALUE=DATE:20260504"]), BERLIN, window(), false).unwrap();
+    let next = after(&plan, &purpose, &found);
+    let names = |plan: &Plan| -> Vec<String> {
+        let inside = plan.calendars["harbour"].holidays.iter().filter(|h| (window().0..=window().1).contains(&h.date));
+        inside.map(|holiday| holiday.name.clone()).collect()
+    };
+    assert!(names(&plan).contains(&"Spring Monday".to_owned()));
+    assert_eq!(names(&next), ["Boat Day"]);
+    assert!(next.calendars["harbour"].holidays.len() > 1, "days outside the window stay");
+}
+
+#[test]
+fn what_goes_out_as_a_calendar_comes_in_again() {
+    let plan = demo();
+    let oona = plan.person_by_email("oona@tidewater.test").unwrap();
+    let text = ical::of_person(&plan, oona.person.id, day("2026-01-01"), "2026-03-11T12:00:00Z".parse().unwrap()).unwrap();
+    let found = ical::read(&text, BERLIN, (day("2026-01-01"), day("2026-12-31")), false).unwrap();
+    for row in oona.bookings.iter() {
+        let same = found.iter().find(|o| o.uid == format!("booking-{}@snug-roster", row.id)).unwrap();
+        assert_eq!(same.when, When::Days(row.start, row.end));
+    }
+    assert!(text.lines().all(|line| line.trim_end().len() <= 75), "lines are folded as the format asks");
+    assert!(text.contains("STATUS:TENTATIVE"), "what is pencilled is tentative");
+}
+
+proptest! {
+    /// Whatever bytes come, the reader answers.
+    #[test]
+    fn no_text_breaks_the_reader(text in ".{0,400}", rule in "[A-Z=;,0-9]{0,40}") {
+        let _ = ical::read(&text, BERLIN, window(), true);
+        let event = format!("UID:a\nSUMMARY:x\nDTSTART:20260302T090000Z\nDURATION:PT45M\nRRULE:{rule}");
+        let _ = ical::read(&calendar(&[&event]), BERLIN, window(), true);
+    }
+}
