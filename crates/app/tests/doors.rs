@@ -29,6 +29,15 @@ fn pages(person: &str, task: &str) -> Vec<String> {
         "/fit",
         "/fit/rows",
         "/fit/horizon",
+        "/fit/alerts",
+        "/fit/tray",
+        "/fit/looks",
+        "/fit/pocket",
+        "/fit/table?angle=role",
+        "/fit/head?angle=team&group=team%3Asparks",
+        "/fit/export/csv",
+        "/fit/export/xlsx",
+        "/fit/export/svg?angle=project",
         "/hours",
         "/hours/sheet",
         "/hours/actuals",
@@ -36,6 +45,7 @@ fn pages(person: &str, task: &str) -> Vec<String> {
         "/hours/actuals?by=person",
         "/setup",
         "/setup/settings",
+        "/setup/calendars",
         "/setup/import",
         "/setup/export.zip",
         "/setup/export/people.csv",
@@ -63,6 +73,7 @@ fn pages(person: &str, task: &str) -> Vec<String> {
     }
     pages.push(format!("/fit/rows/{person}"));
     pages.push(format!("/fit/sheet?person={person}"));
+    pages.push(format!("/fit/export/ics?person={person}"));
     pages.push(format!("/people/{person}"));
     pages.push(format!("/tasks/{task}"));
     pages
@@ -90,8 +101,7 @@ fn every_route_against_every_role() {
         ("person", person.as_str()),
         ("start", "2026-03-16"),
         ("end", "2026-03-20"),
-        ("amount", "0.25"),
-        ("unit", "h/day"),
+        ("amount", "0.25h/d"),
     ]
     .map(|(name, value)| (name, value.to_owned()))
     .to_vec();
@@ -99,6 +109,24 @@ fn every_route_against_every_role() {
     let email = "oona@tidewater.test";
     let writes: Vec<(&str, usize, Form)> = vec![
         ("/bookings", LEAD, booking),
+        ("/bookings/move", LEAD, form(&[("seen", "{}"), ("shift", "1")])),
+        ("/bookings/hand-over", LEAD, form(&[("seen", "{}"), ("to", &person)])),
+        ("/bookings/drop", LEAD, form(&[("task", "{}"), ("to", &person), ("at", "2026-03-16")])),
+        ("/bookings/preview", LEAD, form(&[("what", "remove"), ("seen", "{}")])),
+        ("/fit/presence", VIEWER, form(&[("person", &person), ("tab", "t#")])),
+        ("/fit/looks", VIEWER, form(&[("name", "Look #"), ("address", "/fit?zoom=month")])),
+        ("/fit/looks/forget", VIEWER, form(&[("look", "9999")])),
+        (
+            "/setup/calendars/subscribe",
+            MEMBER,
+            form(&[("name", "Own #"), ("address", "http://127.0.0.1:9/a.ics"), ("purpose", "meetings"), ("person", email)]),
+        ),
+        (
+            "/setup/calendars/subscribe",
+            MANAGER,
+            form(&[("name", "All #"), ("address", "http://127.0.0.1:9/a.ics"), ("purpose", "holidays"), ("calendar", "harbour")]),
+        ),
+        ("/setup/calendars/own", MEMBER, form(&[("person", email)])),
         (
             "/people",
             MANAGER,

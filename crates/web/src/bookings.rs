@@ -19,7 +19,7 @@ use axum::{
 use serde::Deserialize;
 use serde_json::{Value, json};
 use snug_core::{
-    BookingId, Command, Day, PersonId, Plan, ProjectId, Refusal, TaskId,
+    BookingId, Command, Day, PersonId, Plan, ProjectId, Refusal, Role, TaskId,
     change::{Change, Edit},
     duration::{Bare, parse, parse_amount},
     effect::{only_rows_of, people_touched},
@@ -275,6 +275,8 @@ async fn act(
 
 async fn carry_out(state: &AppState, user: &User, headers: &HeaderMap, form: &Asked, what: &str) -> Response {
     let done = async {
+        // Before anything that was sent is looked at.
+        user.at_least(Role::Lead)?;
         let command = form.command(&state.keeper.plan(), what, state.today())?;
         let title = command.done();
         submit(state, user, command, title).await
@@ -341,6 +343,7 @@ async fn answer(
 
 /// What a gesture or a form would do: the rows as they would look, and sentences. Nothing is written.
 fn preview(state: &AppState, user: &User, form: &Asked) -> Result<Response, Error> {
+    user.at_least(Role::Lead)?;
     let plan = state.keeper.plan();
     let today = state.today();
     let decided = form.command(&plan, &form.what, today).and_then(|command| {

@@ -198,7 +198,7 @@ fn remarks(plan: &Plan, entry: &Entry, cells: &PersonCells<'_>, bucket: Bucket) 
         found.push(format!("{}: {name}", words::weekday(*day, plan.settings.date_order)));
     }
     for absence in entry.absences.iter().filter(|absence| absence.start <= bucket.to && absence.end >= bucket.from) {
-        let what = if absence.kind.is_empty() { "Time off" } else { &absence.kind };
+        let what = if absence.kind.is_empty() { "Time off".to_owned() } else { words::capital(&absence.kind) };
         let much = absence.minutes.map(|m| format!(", {} a day", words::hours(i64::from(m)))).unwrap_or_default();
         found.push(format!("{what}, {}{much}", words::range(absence.start, absence.end, plan.settings.date_order)));
     }
