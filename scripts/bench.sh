@@ -8,7 +8,8 @@ cache=$(dirname "$CARGO_TARGET_DIR")
 python=$cache/venv/bin/python
 [ -x "$python" ] || python3 -m venv "$cache/venv"
 "$python" -c 'import numpy' 2>/dev/null || "$cache/venv/bin/pip" install -q numpy==2.4.6
-cargo build --release --quiet --locked -p snug-bench
+cargo build --release --quiet --locked -p snug-bench -p snug-roster
+program=$CARGO_TARGET_DIR/release/snug-roster
 sizes=("S 1 200 182 3000" "M 1 2000 364 60000" "L 1 10000 728 1000000")
 rows=""
 for size in "${sizes[@]}"; do
@@ -28,6 +29,50 @@ for size in "${sizes[@]}"; do
   [ "$sum" = "$peer_sum" ] || { echo "$name: the checksums differ: $sum / $peer_sum" >&2; exit 1; }
   rows+="| $name | $people | $days | $bookings | $(seconds 'one thread') | $(seconds 'all threads') | $(sort -n <<<"$peer" | sed '/^$/d' | sed -n 3p) | \`${sum#CHECKSUM }\` |"$'\n'
 done
+# The pages of a workspace of 10,000 people, at a server of its own, and the same at a tenth of its size.
+scripts/install.sh --tests
+folder=/var/tmp/snug-bench-$$
+server_pid=""
+trap '[ -z "$server_pid" ] || kill $server_pid 2>/dev/null; scripts/postgres.sh stop "$folder" >/dev/null 2>&1 || true; rm -rf "$folder"' EXIT
+export DATABASE_URL
+base=$(scripts/postgres.sh start "$folder")
+password=bench-not-secret-2026
+serve() { # people port: a database and a server that holds a made-up workspace
+  DATABASE_URL=${base%/*}/bench_$1
+  psql "$base" -qtAXc "CREATE DATABASE bench_$1"
+  "$CARGO_TARGET_DIR/release/snug-bench" workspace "$cache/bench/workspace-$1" --people "$1" >&2
+  "$program" migrate >&2
+  import_seconds=$( { TIMEFORMAT=%R; time "$program" import "$cache/bench/workspace-$1" >&2; } 2>&1 | tail -n 1)
+  "$program" user bench@example.test --name Bench --role manager <<<"$password" >/dev/null 2>&1
+  local begun; begun=$(date +%s%N)
+  RUST_LOG=error "$program" serve --port "$2" --today 2026-03-11 >/dev/null &
+  server_pid=$!
+  until curl -fsS "http://127.0.0.1:$2/health/ready" >/dev/null 2>&1; do sleep 0.05; done
+  ready_ms=$(( ($(date +%s%N) - begun) / 1000000 ))
+  resident_mb=$(( $(sed -n 's/^VmRSS:[^0-9]*\([0-9]*\).*/\1/p' /proc/$server_pid/status) / 1024 ))
+}
+stop() { kill "$server_pid"; wait "$server_pid" 2>/dev/null || true; server_pid=""; }
+serve 1000 8095
+small="$import_seconds s | $ready_ms ms | $resident_mb MB"
+small_mb=$resident_mb
+stop
+serve 10000 8095
+large="$import_seconds s | $ready_ms ms | $resident_mb MB"
+person_kb=$(( (resident_mb - small_mb) * 1024 / 9000 ))
+pages=$("$CARGO_TARGET_DIR/release/snug-bench" pages http://127.0.0.1:8095 --password "$password" --times "${TIMES:-200}")
+frames=$(node scripts/frames.mjs http://127.0.0.1:8095 bench@example.test "$password")
+before=$(sed -n 's/^VmRSS:[^0-9]*\([0-9]*\).*/\1/p' /proc/$server_pid/status)
+cookie=$(curl -s -o /dev/null -c - -d "email=bench@example.test&password=$password" http://127.0.0.1:8095/sign-in | awk '/snug_session/ {print "snug_session=" $7}')
+viewers=()
+for _ in $(seq 50); do
+  curl -sN -b "$cookie" http://127.0.0.1:8095/events >/dev/null &
+  viewers+=($!)
+done
+sleep 1
+after=$(sed -n 's/^VmRSS:[^0-9]*\([0-9]*\).*/\1/p' /proc/$server_pid/status)
+kill "${viewers[@]}" 2>/dev/null || true
+viewer_kb=$(( (after - before) / ${#viewers[@]} ))
+stop
 {
   cat <<HEAD
 # Performance
@@ -44,5 +89,33 @@ numpy's entry was measured in the same run and prints the same checksum.
 | --- | --- | --- | --- | --- | --- | --- | --- |
 HEAD
   printf '%s' "$rows"
+  cat <<PAGES
+
+## The Fit room of 10,000 people
+
+60,000 bookings, 30,000 tasks, 1,250 projects, 250 teams, all made up (\`snug-bench workspace\`), at one release server over loopback: from the
+request sent to the answer read, ${TIMES:-200} times each, milliseconds; bytes before compression.
+
+| what | median | 95th percentile | kB |
+| --- | --- | --- | --- |
+$pages
+
+In headless Chromium at the same server, 1280 × 800:
+
+| what | | |
+| --- | --- | --- |
+$frames
+
+## What one more costs
+
+| workspace | import | from start to ready | resident |
+| --- | --- | --- | --- |
+| 1,000 people, 6,000 bookings, 3,000 tasks, 125 projects | $small |
+| 10,000 people, 60,000 bookings, 30,000 tasks, 1,250 projects | $large |
+
+One more person with six bookings, three tasks and an eighth of a project: $person_kb kB of memory in each server, and nothing on a page that does not show
+them. One more booking: two additions to its person's row, 40 bytes in memory besides the maps that find it. One more project: its own row, and a place in
+the list of filters. One more viewer: one open stream, $viewer_kb kB; a change is told to each as a line of news, and each reads the rows of it that it shows.
+PAGES
 } >docs/performance.md
 cat docs/performance.md

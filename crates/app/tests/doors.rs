@@ -97,14 +97,10 @@ fn every_route_against_every_role() {
     }
 
     // What changes something: the address, the least role, and a form that would do, in which # is the role's number.
-    let booking: Form = [
-        ("person", person.as_str()),
-        ("start", "2026-03-16"),
-        ("end", "2026-03-20"),
-        ("amount", "0.25h/d"),
-    ]
-    .map(|(name, value)| (name, value.to_owned()))
-    .to_vec();
+    let booking: Form =
+        [("person", person.as_str()), ("start", "2026-03-16"), ("end", "2026-03-20"), ("amount", "0.25h/d")]
+            .map(|(name, value)| (name, value.to_owned()))
+            .to_vec();
     let form = |pairs: &[(&'static str, &str)]| -> Form { pairs.iter().map(|(n, v)| (*n, (*v).to_owned())).collect() };
     let email = "oona@tidewater.test";
     let writes: Vec<(&str, usize, Form)> = vec![
@@ -119,12 +115,22 @@ fn every_route_against_every_role() {
         (
             "/setup/calendars/subscribe",
             MEMBER,
-            form(&[("name", "Own #"), ("address", "http://127.0.0.1:9/a.ics"), ("purpose", "meetings"), ("person", email)]),
+            form(&[
+                ("name", "Own #"),
+                ("address", "http://127.0.0.1:9/a.ics"),
+                ("purpose", "meetings"),
+                ("person", email),
+            ]),
         ),
         (
             "/setup/calendars/subscribe",
             MANAGER,
-            form(&[("name", "All #"), ("address", "http://127.0.0.1:9/a.ics"), ("purpose", "holidays"), ("calendar", "harbour")]),
+            form(&[
+                ("name", "All #"),
+                ("address", "http://127.0.0.1:9/a.ics"),
+                ("purpose", "holidays"),
+                ("calendar", "harbour"),
+            ]),
         ),
         ("/setup/calendars/own", MEMBER, form(&[("person", email)])),
         (

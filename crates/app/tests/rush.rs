@@ -32,7 +32,11 @@ struct Done {
 fn seen(client: &Client, server: &str) -> Vec<String> {
     let page = client.get(format!("{server}/fit/rows?span=12")).send().unwrap().text().unwrap();
     let parts = page.split("data-seen=\"").skip(1).filter_map(|rest| rest.split_once('"'));
-    parts.map(|(text, _)| text.replace("&quot;", "\"").replace("&#34;", "\"").replace("&#39;", "'").replace("&amp;", "&")).collect()
+    parts
+        .map(|(text, _)| {
+            text.replace("&quot;", "\"").replace("&#34;", "\"").replace("&#39;", "'").replace("&amp;", "&")
+        })
+        .collect()
 }
 
 fn edit(client: &Client, server: &str, random: &mut StdRng, list: &[String]) -> (StatusCode, Value) {
@@ -147,7 +151,9 @@ fn twenty_clients_at_two_servers_lose_no_edit() {
     });
     let refused: usize = done.iter().map(|done| done.refused).sum();
     let slowest = done.iter().map(|done| done.slowest).max().unwrap();
-    println!("{count} edits by {CLIENTS} clients at two servers, {refused} refused with both values, slowest {slowest:?}");
+    println!(
+        "{count} edits by {CLIENTS} clients at two servers, {refused} refused with both values, slowest {slowest:?}"
+    );
 }
 
 /// Waits until a server has heard of an entry that the other made.

@@ -22,6 +22,7 @@ fn read(response: Result<Response, reqwest::Error>) -> Result<(String, usize), S
 
 /// Does everything and prints a row a deed: median, 95th percentile, bytes as they are sent uncompressed.
 pub fn run(url: &str, email: &str, password: &str, times: usize) -> Result<(), String> {
+    let _ = rustls::crypto::ring::default_provider().install_default();
     let client = Client::builder().cookie_store(true).build().map_err(|error| error.to_string())?;
     let form = [("email", email), ("password", password)];
     read(client.post(format!("{url}/sign-in")).form(&form).send())?;
@@ -51,12 +52,31 @@ pub fn run(url: &str, email: &str, password: &str, times: usize) -> Result<(), S
         Deed { name: "the room, as a page", act: Box::new(rows(format!("/fit?{window}"))) },
         Deed { name: "40 rows × 12 weeks", act: Box::new(rows(format!("/fit/rows?{window}"))) },
         Deed { name: "the same by team, folded", act: Box::new(plain("/fit/rows?from=2026-03-09&span=12&angle=team")) },
-        Deed { name: "the same by project, folded", act: Box::new(plain("/fit/rows?from=2026-03-09&span=12&angle=project")) },
-        Deed { name: "one team's sum", act: Box::new(|at| Ok(get(&format!("/fit/head?{window}&angle=team&group=team:t{}", at % 50))?.1)) },
-        Deed { name: "one project's sum, with its budget", act: Box::new(|at| Ok(get(&format!("/fit/head?{window}&angle=project&group=project:pr{}", at % 50))?.1)) },
-        Deed { name: "search by name, role or skill", act: Box::new(|at| Ok(get(&format!("/fit/rows?{window}&q={}", names[at % names.len()]))?.1)) },
+        Deed {
+            name: "the same by project, folded",
+            act: Box::new(plain("/fit/rows?from=2026-03-09&span=12&angle=project")),
+        },
+        Deed {
+            name: "one team's sum",
+            act: Box::new(|at| Ok(get(&format!("/fit/head?{window}&angle=team&group=team:t{}", at % 50))?.1)),
+        },
+        Deed {
+            name: "one project's sum, with its budget",
+            act: Box::new(|at| Ok(get(&format!("/fit/head?{window}&angle=project&group=project:pr{}", at % 50))?.1)),
+        },
+        Deed {
+            name: "search by name, role or skill",
+            act: Box::new(|at| Ok(get(&format!("/fit/rows?{window}&q={}", names[at % names.len()]))?.1)),
+        },
         Deed { name: "the finder", act: Box::new(|at| Ok(get(&format!("/finder?q={}", names[at % names.len()]))?.1)) },
-        Deed { name: "the side sheet of who is over, with the ways out", act: Box::new(|at| Ok(get(&format!("/fit/sheet?{window}&person={}&at=2026-03-16", 1 + at % 40)).or_else(|_| get("/fit/tray?"))?.1)) },
+        Deed {
+            name: "the side sheet of who is over, with the ways out",
+            act: Box::new(|at| {
+                Ok(get(&format!("/fit/sheet?{window}&person={}&at=2026-03-16", 1 + at % 40))
+                    .or_else(|_| get("/fit/tray?"))?
+                    .1)
+            }),
+        },
         Deed {
             name: "preview of a drag",
             act: Box::new(|at| {
@@ -72,13 +92,19 @@ pub fn run(url: &str, email: &str, password: &str, times: usize) -> Result<(), S
             name: "a booking moved: decided, written, told",
             act: Box::new(|at| {
                 let place = at % current.len();
-                let form = [("seen", current[place].as_str()), ("shift", if at / current.len() % 2 == 0 { "1" } else { "-1" })];
-                let sent = client.post(format!("{url}/bookings/move")).header("x-requested-with", "fetch").form(&form).send();
+                let form = [
+                    ("seen", current[place].as_str()),
+                    ("shift", if (at / current.len()).is_multiple_of(2) { "1" } else { "-1" }),
+                ];
+                let sent =
+                    client.post(format!("{url}/bookings/move")).header("x-requested-with", "fetch").form(&form).send();
                 let bytes = read(sent)?.1;
-                let mut booking: serde_json::Value = serde_json::from_str(&current[place]).map_err(|error| error.to_string())?;
-                let step = if at / current.len() % 2 == 0 { 1 } else { -1 };
+                let mut booking: serde_json::Value =
+                    serde_json::from_str(&current[place]).map_err(|error| error.to_string())?;
+                let step = if (at / current.len()).is_multiple_of(2) { 1 } else { -1 };
                 for end in ["start", "end"] {
-                    let day: chrono::NaiveDate = booking[end].as_str().unwrap_or_default().parse().map_err(|_| "no date".to_owned())?;
+                    let day: chrono::NaiveDate =
+                        booking[end].as_str().unwrap_or_default().parse().map_err(|_| "no date".to_owned())?;
                     booking[end] = (day + chrono::Duration::days(step)).to_string().into();
                 }
                 current[place] = booking.to_string();
@@ -107,5 +133,9 @@ pub fn run(url: &str, email: &str, password: &str, times: usize) -> Result<(), S
 /// The bookings of people that a fragment shows, as a page sees them.
 fn seen(fragment: &str) -> Vec<String> {
     let parts = fragment.split("data-seen=\"").skip(1).filter_map(|rest| rest.split_once('"'));
-    parts.map(|(text, _)| text.replace("&#34;", "\"").replace("&quot;", "\"").replace("&#39;", "'").replace("&amp;", "&")).collect()
+    parts
+        .map(|(text, _)| {
+            text.replace("&#34;", "\"").replace("&quot;", "\"").replace("&#39;", "'").replace("&amp;", "&")
+        })
+        .collect()
 }

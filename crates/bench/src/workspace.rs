@@ -6,7 +6,18 @@ use std::{fs, path::Path};
 const SYLLABLES: [&str; 16] =
     ["ka", "lo", "mi", "ra", "ten", "vo", "sil", "bar", "ne", "dor", "hu", "wen", "ja", "pel", "os", "tri"];
 const ROLES: [&str; 12] = [
-    "carpenter", "painter", "rigger", "writer", "editor", "electronics", "firmware", "lighting", "sound", "drafting", "driver", "planner",
+    "carpenter",
+    "painter",
+    "rigger",
+    "writer",
+    "editor",
+    "electronics",
+    "firmware",
+    "lighting",
+    "sound",
+    "drafting",
+    "driver",
+    "planner",
 ];
 
 /// People to a team, and to a project.
@@ -65,7 +76,9 @@ pub fn write(dir: &Path, people: usize) -> Result<(), String> {
         "projects.csv",
         "code,name,status,parent,lead,team,start,finish,budget_h,budget_money",
         (0..projects)
-            .map(|at| format!("{},{} {at},active,,,,{},{},{},", project(at), places[at], day(-60), day(200), 400 + at % 700))
+            .map(|at| {
+                format!("{},{} {at},active,,,,{},{},{},", project(at), places[at], day(-60), day(200), 400 + at % 700)
+            })
             .collect(),
     );
     put(
@@ -94,7 +107,12 @@ pub fn write(dir: &Path, people: usize) -> Result<(), String> {
                     _ => (random.random_range(1..5), "h/day"),
                 };
                 let place = project(random.random_range(0..projects));
-                format!("B{at},{},,,{place},{},{},{amount},{unit},{certainty},,", email(at / 6), day(start), day(start + length))
+                format!(
+                    "B{at},{},,,{place},{},{},{amount},{unit},{certainty},,",
+                    email(at / 6),
+                    day(start),
+                    day(start + length)
+                )
             })
             .collect(),
     );

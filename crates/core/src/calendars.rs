@@ -89,8 +89,12 @@ pub fn changes(
     let zone: Tz = plan.settings.time_zone.parse().unwrap_or(chrono_tz::UTC);
     match purpose {
         Purpose::Holidays(calendar) => holidays(plan, calendar, occurrences, (from, to), zone),
-        Purpose::TimeOff(person) => absences(plan, *person, source, time_off(*person, source, occurrences, zone), (from, to)),
-        Purpose::Meetings(person) => absences(plan, *person, source, meetings(*person, source, occurrences, zone), (from, to)),
+        Purpose::TimeOff(person) => {
+            absences(plan, *person, source, time_off(*person, source, occurrences, zone), (from, to))
+        }
+        Purpose::Meetings(person) => {
+            absences(plan, *person, source, meetings(*person, source, occurrences, zone), (from, to))
+        }
     }
 }
 
@@ -205,8 +209,10 @@ mod tests {
             (at("2026-03-09T09:30:00Z"), at("2026-03-09T10:30:00Z")),
             (at("2026-03-09T22:30:00Z"), at("2026-03-10T00:15:00Z")),
         ];
-        let minutes: Vec<(String, i32)> =
-            busy_minutes(&stretches, chrono_tz::Europe::Berlin).into_iter().map(|(day, m)| (day.to_string(), m)).collect();
+        let minutes: Vec<(String, i32)> = busy_minutes(&stretches, chrono_tz::Europe::Berlin)
+            .into_iter()
+            .map(|(day, m)| (day.to_string(), m))
+            .collect();
         // An hour ahead of UTC: the last one begins at 23:30 and goes on for an hour and a quarter after midnight.
         assert_eq!(minutes, [("2026-03-09".to_owned(), 120), ("2026-03-10".to_owned(), 75)]);
         assert!(busy_minutes(&[(at("2026-03-09T09:00:00Z"), at("2026-03-09T09:00:00Z"))], chrono_tz::UTC).is_empty());

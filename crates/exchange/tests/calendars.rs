@@ -23,7 +23,8 @@ fn window() -> (Day, Day) {
 }
 
 fn calendar(events: &[&str]) -> String {
-    let events: String = events.iter().map(|event| format!("BEGIN:VEVENT\r\n{}\r\nEND:VEVENT\r\n", event.replace('\n', "\r\n"))).collect();
+    let event = |event: &&str| format!("BEGIN:VEVENT\r\n{}\r\nEND:VEVENT\r\n", event.replace('\n', "\r\n"));
+    let events = events.iter().map(event).collect::<Vec<_>>().concat();
     format!("BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//test//EN\r\n{events}END:VCALENDAR\r\n")
 }
 
@@ -44,16 +45,22 @@ fn said(found: &[Occurrence]) -> Vec<String> {
 
 #[test]
 fn a_weekly_meeting_keeps_its_civil_time_when_the_clocks_change() {
-    let found = read(&["UID:a\nSUMMARY:Round\nDTSTART;TZID=Europe/Berlin:20260323T093000\nDTEND;TZID=Europe/Berlin:20260323T103000\nRRULE:FREQ=WEEKLY;COUNT=3"]);
+    let found = read(&[
+        "UID:a\nSUMMARY:Round\nDTSTART;TZID=Europe/Berlin:20260323T093000\nDTEND;TZID=Europe/Berlin:20260323T103000\nRRULE:FREQ=WEEKLY;COUNT=3",
+    ]);
     assert_eq!(said(&found), ["2026-03-23 08:30 60", "2026-03-30 07:30 60", "2026-04-06 07:30 60"]);
 }
 
 #[test]
 fn exceptions_changes_and_cancellations_of_a_series_are_heard() {
     let series = "UID:a\nSUMMARY:Round\nDTSTART:20260302T090000Z\nDURATION:PT45M\nRRULE:FREQ=WEEKLY;UNTIL=20260330\nEXDATE:20260309T090000Z";
-    let moved = "UID:a\nSUMMARY:Round, later\nRECURRENCE-ID:20260316T090000Z\nDTSTART:20260317T130000Z\nDTEND:20260317T140000Z";
+    let moved =
+        "UID:a\nSUMMARY:Round, later\nRECURRENCE-ID:20260316T090000Z\nDTSTART:20260317T130000Z\nDTEND:20260317T140000Z";
     let off = "UID:a\nSUMMARY:Round\nRECURRENCE-ID:20260323T090000Z\nSTATUS:CANCELLED\nDTSTART:20260323T090000Z\nDTEND:20260323T100000Z";
-    assert_eq!(said(&read(&[series, moved, off])), ["2026-03-02 09:00 45", "2026-03-17 13:00 60", "2026-03-30 09:00 45"]);
+    assert_eq!(
+        said(&read(&[series, moved, off])),
+        ["2026-03-02 09:00 45", "2026-03-17 13:00 60", "2026-03-30 09:00 45"]
+    );
 }
 
 #[test]
@@ -63,7 +70,11 @@ fn whole_days_are_days_in_every_zone_and_their_end_is_the_day_after() {
     let text = calendar(&[leave, fridays]);
     for zone in [BERLIN, chrono_tz::Pacific::Auckland, chrono_tz::America::Los_Angeles] {
         let found = ical::read(&text, zone, window(), true).unwrap();
-        assert_eq!(said(&found), ["2026-03-09..2026-03-11", "2026-03-27..2026-03-27", "2026-04-10..2026-04-10"], "{zone}");
+        assert_eq!(
+            said(&found),
+            ["2026-03-09..2026-03-11", "2026-03-27..2026-03-27", "2026-04-10..2026-04-10"],
+            "{zone}"
+        );
     }
 }
 
@@ -78,7 +89,8 @@ fn what_leaves_one_free_is_no_meeting_but_may_be_a_holiday() {
 fn times_without_a_zone_are_the_workspaces_and_only_the_window_is_read() {
     let floating = "UID:a\nSUMMARY:x\nDTSTART:20260310T120000\nDTEND:20260310T130000";
     let long_gone = "UID:b\nSUMMARY:y\nDTSTART:20200101T120000Z\nDTEND:20200101T130000Z";
-    let since_ever = "UID:c\nSUMMARY:z\nDTSTART:20200101T120000Z\nDTEND:20200101T123000Z\nRRULE:FREQ=MONTHLY;BYMONTHDAY=15";
+    let since_ever =
+        "UID:c\nSUMMARY:z\nDTSTART:20200101T120000Z\nDTEND:20200101T123000Z\nRRULE:FREQ=MONTHLY;BYMONTHDAY=15";
     let found = said(&read(&[floating, long_gone, since_ever]));
     assert_eq!(found, ["2026-03-10 11:00 60", "2026-03-15 12:00 30", "2026-04-15 12:00 30", "2026-05-15 12:00 30"]);
 }
@@ -87,11 +99,20 @@ fn times_without_a_zone_are_the_workspaces_and_only_the_window_is_read() {
 fn what_cannot_be_read_is_named_and_nothing_is_taken() {
     let good = "UID:a\nSUMMARY:Good\nDTSTART:20260310T120000Z\nDTEND:20260310T130000Z";
     for (bad, reason) in [
-        ("UID:b\nSUMMARY:Nowhere\nDTSTART;TZID=Mars/Olympus:20260310T120000", "Nowhere: the time zone “Mars/Olympus” is not known"),
+        (
+            "UID:b\nSUMMARY:Nowhere\nDTSTART;TZID=Mars/Olympus:20260310T120000",
+            "Nowhere: the time zone “Mars/Olympus” is not known",
+        ),
         ("UID:b\nSUMMARY:Back\nDTSTART:20260310T120000Z\nDTEND:20260310T110000Z", "Back: it ends before it begins"),
-        ("UID:b\nSUMMARY:Odd\nDTSTART:20260310T120000Z\nDURATION:PT1H\nRRULE:FREQ=OFTEN", "Odd: its recurrence cannot be read"),
+        (
+            "UID:b\nSUMMARY:Odd\nDTSTART:20260310T120000Z\nDURATION:PT1H\nRRULE:FREQ=OFTEN",
+            "Odd: its recurrence cannot be read",
+        ),
         ("UID:b\nSUMMARY:Never\nDTSTART:soon", "Never: “soon” is no date or time"),
-        ("UID:b\nSUMMARY:Mad\nDTSTART:20260301T000000Z\nDURATION:PT1M\nRRULE:FREQ=MINUTELY", "Mad: it happens more than 1200 times"),
+        (
+            "UID:b\nSUMMARY:Mad\nDTSTART:20260301T000000Z\nDURATION:PT1M\nRRULE:FREQ=MINUTELY",
+            "Mad: it happens more than 1200 times",
+        ),
     ] {
         let refused = ical::read(&calendar(&[good, bad]), BERLIN, window(), true).unwrap_err();
         assert_eq!(refused.0.len(), 1);
@@ -144,7 +165,9 @@ fn meetings_take_their_time_and_a_second_reading_changes_what_has_changed() {
 fn a_holiday_calendar_holds_what_its_source_says() {
     let plan = demo();
     let purpose = Purpose::Holidays("harbour".into());
-    let found = ical::read(&calendar(&["UID:a\nSUMMARY:Boat Day\nDTSTART;VALUE=DATE:20260504"]), BERLIN, window(), false).unwrap();
+    let found =
+        ical::read(&calendar(&["UID:a\nSUMMARY:Boat Day\nDTSTART;VALUE=DATE:20260504"]), BERLIN, window(), false)
+            .unwrap();
     let next = after(&plan, &purpose, &found);
     let names = |plan: &Plan| -> Vec<String> {
         let inside = plan.calendars["harbour"].holidays.iter().filter(|h| (window().0..=window().1).contains(&h.date));
@@ -159,7 +182,8 @@ fn a_holiday_calendar_holds_what_its_source_says() {
 fn what_goes_out_as_a_calendar_comes_in_again() {
     let plan = demo();
     let oona = plan.person_by_email("oona@tidewater.test").unwrap();
-    let text = ical::of_person(&plan, oona.person.id, day("2026-01-01"), "2026-03-11T12:00:00Z".parse().unwrap()).unwrap();
+    let text =
+        ical::of_person(&plan, oona.person.id, day("2026-01-01"), "2026-03-11T12:00:00Z".parse().unwrap()).unwrap();
     let found = ical::read(&text, BERLIN, (day("2026-01-01"), day("2026-12-31")), false).unwrap();
     for row in oona.bookings.iter() {
         let same = found.iter().find(|o| o.uid == format!("booking-{}@snug-roster", row.id)).unwrap();

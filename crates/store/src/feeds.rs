@@ -8,7 +8,8 @@ use crate::{
 };
 use chrono::{DateTime, Utc};
 use sea_orm::{
-    ActiveValue::Set, DatabaseConnection, DbBackend, QueryOrder as _, Statement, entity::prelude::*, sea_query::OnConflict,
+    ActiveValue::Set, DatabaseConnection, DbBackend, QueryOrder as _, Statement, entity::prelude::*,
+    sea_query::OnConflict,
 };
 use snug_core::{PersonId, calendars::Purpose};
 
@@ -136,7 +137,8 @@ pub async fn note(db: &DatabaseConnection, id: i32, went: Result<usize, &str>) -
 pub async fn new_key(db: &DatabaseConnection, person: PersonId) -> Result<String, Error> {
     let secret = new_secret();
     let row = calendar_key::ActiveModel { person_id: Set(person.0), hash: Set(secret_hash(&secret)) };
-    let replace = OnConflict::column(calendar_key::Column::PersonId).update_column(calendar_key::Column::Hash).to_owned();
+    let replace =
+        OnConflict::column(calendar_key::Column::PersonId).update_column(calendar_key::Column::Hash).to_owned();
     calendar_key::Entity::insert(row).on_conflict(replace).exec_without_returning(db).await?;
     Ok(secret)
 }

@@ -18,7 +18,8 @@ pub async fn of(db: &DatabaseConnection, on: TextOn, subject: i32) -> Result<Vec
 
 /// The texts that a command speaks of, as they stand.
 pub(crate) async fn standing(db: &DatabaseConnection, command: &Command) -> Result<Vec<Text>, Error> {
-    let (Command::Edit { changes } | Command::ReadCalendar { changes, .. } | Command::Undo { changes, .. }) = command else {
+    let (Command::Edit { changes } | Command::ReadCalendar { changes, .. } | Command::Undo { changes, .. }) = command
+    else {
         return Ok(Vec::new());
     };
     let ids = changes.iter().filter_map(|change| match change {

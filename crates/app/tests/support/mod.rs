@@ -30,6 +30,8 @@ pub struct Database {
 impl Database {
     pub fn new() -> Self {
         static NEXT: AtomicU32 = AtomicU32::new(0);
+        // The HTTP client of the tests speaks TLS like that of the server, and asks for the same library.
+        let _ = rustls::crypto::ring::default_provider().install_default();
         let server = std::env::var("TEST_DATABASE_URL").expect("run the tests by `make test`, which starts PostgreSQL");
         let name = format!("test_{}_{}", std::process::id(), NEXT.fetch_add(1, Ordering::Relaxed));
         psql(&server, &format!("CREATE DATABASE {name}"));

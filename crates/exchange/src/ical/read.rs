@@ -5,7 +5,7 @@ use chrono_tz::Tz;
 use icalendar::{Calendar, CalendarDateTime, Component as _, DatePerhapsTime, Event, EventStatus, Property};
 use rrule::RRuleSet;
 use snug_core::Day;
-use std::collections::HashMap;
+use std::{collections::HashSet, fmt::Write as _};
 
 pub use snug_core::calendars::{Occurrence, When};
 
@@ -34,15 +34,20 @@ pub fn read(text: &str, zone: Tz, (from, to): (Day, Day), busy_only: bool) -> Re
         text.parse().map_err(|error: String| Unreadable(vec![format!("The file cannot be read: {error}")]))?;
     let events: Vec<&Event> = calendar.events().collect();
     if events.len() > MOST_EVENTS {
-        return Err(Unreadable(vec![format!("{} events are more than the {MOST_EVENTS} that one file may have", events.len())]));
+        return Err(Unreadable(vec![format!(
+            "{} events are more than the {MOST_EVENTS} that one file may have",
+            events.len()
+        )]));
     }
     // What was changed or cancelled of a series, by the series and the time it had.
-    let mut replaced: HashMap<(&str, Moment), ()> = HashMap::new();
+    let mut replaced: HashSet<(&str, Moment)> = HashSet::new();
     let mut problems = Vec::new();
     for event in &events {
         if let Some(property) = event.properties().get("RECURRENCE-ID") {
             match Moment::of(property, zone) {
-                Ok(moment) => drop(replaced.insert((event.get_uid().unwrap_or_default(), moment), ())),
+                Ok(moment) => {
+                    replaced.insert((event.get_uid().unwrap_or_default(), moment));
+                }
                 Err(reason) => problems.push(format!("{}: {reason}", title(event))),
             }
         }
@@ -59,7 +64,7 @@ pub fn read(text: &str, zone: Tz, (from, to): (Day, Day), busy_only: bool) -> Re
             Ok(times) => {
                 let changed = event.properties().contains_key("RECURRENCE-ID");
                 let uid = event.get_uid().unwrap_or_default();
-                let stands = |(moment, _): &(Moment, When)| changed || !replaced.contains_key(&(uid, *moment));
+                let stands = |(moment, _): &(Moment, When)| changed || !replaced.contains(&(uid, *moment));
                 found.extend(times.into_iter().filter(stands).map(|(_, when)| Occurrence {
                     uid: uid.to_owned(),
                     title: title(event),
@@ -122,9 +127,7 @@ fn times(event: &Event, zone: Tz, window: (DateTime<Utc>, DateTime<Utc>)) -> Res
         Some(rule) => recurring(event, rule, start, begins, zone, window, length)?,
     };
     let lies_in = |when: &When| match when {
-        When::Days(first, last) => {
-            zone_start(zone, *last + 1) > window.0 && zone_start(zone, *first) < window.1
-        }
+        When::Days(first, last) => zone_start(zone, *last + 1) > window.0 && zone_start(zone, *first) < window.1,
         When::Instants(from, to) => *to > window.0 && *from < window.1,
     };
     let when = |moment: Moment| match moment {
@@ -186,13 +189,14 @@ fn recurring(
         })
     };
     let mut text = format!("DTSTART{}\nRRULE:{}", written(start)?, until_as_instant(rule, all_day, begins, zone));
-    for property in event.multi_properties().get("EXDATE").into_iter().flatten().chain(event.properties().get("EXDATE")) {
+    for property in event.multi_properties().get("EXDATE").into_iter().flatten().chain(event.properties().get("EXDATE"))
+    {
         for one in property.value().split(',') {
             let mut single = Property::new("EXDATE", one.trim());
             for (name, parameter) in property.params() {
                 single.add_parameter(name, parameter.value());
             }
-            text.push_str(&format!("\nEXDATE{}", written(&single.done())?));
+            let _ = write!(text, "\nEXDATE{}", written(&single.done())?);
         }
     }
     let set: RRuleSet = text.parse().map_err(|error| format!("its recurrence cannot be read: {error}"))?;
@@ -224,7 +228,9 @@ fn until_as_instant(rule: &str, all_day: bool, begins: Moment, zone: Tz) -> Stri
             (true, _) | (_, Moment::Day(_)) => day.and_time(chrono::NaiveTime::MIN).and_utc(),
             _ => match NaiveDateTime::parse_from_str(value, "%Y%m%dT%H%M%S") {
                 Ok(at) => instant(zone, at),
-                Err(_) => instant(zone, day.and_time(chrono::NaiveTime::MIN)) + Duration::days(1) - Duration::seconds(1),
+                Err(_) => {
+                    instant(zone, day.and_time(chrono::NaiveTime::MIN)) + Duration::days(1) - Duration::seconds(1)
+                }
             },
         };
         format!("{name}={}", end.format("%Y%m%dT%H%M%SZ"))

@@ -50,9 +50,7 @@ pub fn routes() -> Router<AppState> {
 
 /// Calendars that are read without signing in: by their secret, and the demo's stand-ins.
 pub fn open_routes() -> Router<AppState> {
-    Router::new()
-        .route("/calendar/{secret}", get(by_secret))
-        .route("/stand-in/{calendar}", get(stand_in::calendar))
+    Router::new().route("/calendar/{secret}", get(by_secret)).route("/stand-in/{calendar}", get(stand_in::calendar))
 }
 
 struct FeedLine {
@@ -112,7 +110,12 @@ async fn view(state: &AppState, user: &User) -> Result<CalendarsPage, Error> {
     let line = |feed: Feed| FeedLine {
         id: feed.id,
         what: says(&plan, &feed.purpose),
-        host: feed.address.parse::<reqwest::Url>().ok().and_then(|url| url.host_str().map(str::to_owned)).unwrap_or_default(),
+        host: feed
+            .address
+            .parse::<reqwest::Url>()
+            .ok()
+            .and_then(|url| url.host_str().map(str::to_owned))
+            .unwrap_or_default(),
         state: match feed.read {
             None => "not read yet".to_owned(),
             Some(at) => format!("read {}, {} changes", words::moment(at, zone, order), feed.changes),
@@ -122,7 +125,10 @@ async fn view(state: &AppState, user: &User) -> Result<CalendarsPage, Error> {
         name: feed.name,
     };
     let stand_ins = match &state.options.demo {
-        Some(_) => stand_in::CALENDARS.iter().map(|(name, what)| (format!("{}/stand-in/{name}", state.base()), *what)).collect(),
+        Some(_) => stand_in::CALENDARS
+            .iter()
+            .map(|(name, what)| (format!("{}/stand-in/{name}", state.base()), *what))
+            .collect(),
         None => Vec::new(),
     };
     Ok(CalendarsPage {
@@ -173,11 +179,21 @@ impl Asked {
         }
         let person = plan.person_by_email(self.person.trim());
         let person = person.ok_or_else(|| ("person", "Nobody with this address is in the plan.".to_owned()))?;
-        Ok(if self.purpose == "time off" { Purpose::TimeOff(person.person.id) } else { Purpose::Meetings(person.person.id) })
+        Ok(if self.purpose == "time off" {
+            Purpose::TimeOff(person.person.id)
+        } else {
+            Purpose::Meetings(person.person.id)
+        })
     }
 
     fn typed(self) -> Typed {
-        Typed { name: self.name, address: self.address, purpose: self.purpose, calendar: self.calendar, person: self.person }
+        Typed {
+            name: self.name,
+            address: self.address,
+            purpose: self.purpose,
+            calendar: self.calendar,
+            person: self.person,
+        }
     }
 }
 
@@ -211,13 +227,22 @@ async fn subscribe(State(state): State<AppState>, user: User, Form(asked): Form<
     let feed = feeds::by_id(db, id).await?.ok_or(Error::NotFound)?;
     let flash = match refresh::read_one(&state, &feed).await {
         None => Flash::plain(format!("“{}” is read every hour from now on", feed.name)),
-        Some(problem) => Flash { problem: true, says: vec![problem], ..Flash::plain(format!("“{}” is kept, but could not be read", feed.name)) },
+        Some(problem) => Flash {
+            problem: true,
+            says: vec![problem],
+            ..Flash::plain(format!("“{}” is kept, but could not be read", feed.name))
+        },
     };
     flash.leave(&user.session).await?;
     Ok(Redirect::to("/setup/calendars").into_response())
 }
 
-async fn refused(state: &AppState, user: &User, asked: Asked, problem: (&'static str, String)) -> Result<Response, Error> {
+async fn refused(
+    state: &AppState,
+    user: &User,
+    asked: Asked,
+    problem: (&'static str, String),
+) -> Result<Response, Error> {
     let page = CalendarsPage { typed: asked.typed(), problem: Some(problem), ..view(state, user).await? };
     Ok((StatusCode::UNPROCESSABLE_ENTITY, Html(page.render()?)).into_response())
 }
@@ -232,7 +257,11 @@ async fn read_now(State(state): State<AppState>, user: User, Path(id): Path<i32>
     let feed = own_feed(&state, &user, id).await?;
     let flash = match refresh::read_one(&state, &feed).await {
         None => Flash::plain(format!("“{}” read", feed.name)),
-        Some(problem) => Flash { problem: true, says: vec![problem], ..Flash::plain(format!("“{}” could not be read", feed.name)) },
+        Some(problem) => {
+            Flash {
+                problem: true, says: vec![problem], ..Flash::plain(format!("“{}” could not be read", feed.name))
+            }
+        }
     };
     flash.leave(&user.session).await?;
     Ok(Redirect::to("/setup/calendars").into_response())
@@ -252,27 +281,23 @@ async fn bring(State(state): State<AppState>, user: User, mut form: Multipart) -
     }
     let mut asked = Asked::default();
     let mut file: Option<(String, Vec<u8>)> = None;
-    loop {
-        match form.next_field().await {
-            Ok(Some(field)) => {
-                let (key, name) = (field.name().unwrap_or_default().to_owned(), field.file_name().map(str::to_owned));
-                let Ok(bytes) = field.bytes().await else {
-                    return refused(&state, &user, asked, ("file", format!("A calendar may have {} MB.", LARGEST >> 20))).await;
-                };
-                match name {
-                    Some(name) if !name.is_empty() => file = Some((name, bytes.to_vec())),
-                    _ => {
-                        let text = String::from_utf8_lossy(&bytes).into_owned();
-                        match key.as_str() {
-                            "purpose" => asked.purpose = text,
-                            "calendar" => asked.calendar = text,
-                            "person" => asked.person = text,
-                            _ => {}
-                        }
-                    }
-                }
-            }
-            Ok(None) | Err(_) => break,
+    // The end, or a form without a single part, ends it.
+    while let Ok(Some(field)) = form.next_field().await {
+        let (key, name) = (field.name().unwrap_or_default().to_owned(), field.file_name().map(str::to_owned));
+        let Ok(bytes) = field.bytes().await else {
+            let reason = format!("A calendar may have {} MB.", LARGEST >> 20);
+            return refused(&state, &user, asked, ("file", reason)).await;
+        };
+        if let Some(name) = name.filter(|name| !name.is_empty()) {
+            file = Some((name, bytes.to_vec()));
+            continue;
+        }
+        let text = String::from_utf8_lossy(&bytes).into_owned();
+        match key.as_str() {
+            "purpose" => asked.purpose = text,
+            "calendar" => asked.calendar = text,
+            "person" => asked.person = text,
+            _ => {}
         }
     }
     let Some(file) = file else {
@@ -325,9 +350,12 @@ async fn show(State(state): State<AppState>, user: User, Path(id): Path<String>)
     let count = |fits: &dyn Fn(&Change) -> bool| changes.iter().filter(|change| fits(change)).count();
     let order = plan.settings.date_order;
     let line = |change: &Change| match change {
-        Change::Holiday(edit) => edit.either().map(|holiday| format!("{}: {}", words::date(holiday.date, order), holiday.name)),
+        Change::Holiday(edit) => {
+            edit.either().map(|holiday| format!("{}: {}", words::date(holiday.date, order), holiday.name))
+        }
         Change::Absence(edit) => edit.either().map(|off| {
-            let much = off.minutes.map_or_else(|| "the whole day".to_owned(), |minutes| words::hours(i64::from(minutes)));
+            let much =
+                off.minutes.map_or_else(|| "the whole day".to_owned(), |minutes| words::hours(i64::from(minutes)));
             format!("{}: {}, {much}", words::range(off.start, off.end, order), off.kind)
         }),
         _ => None,
@@ -383,6 +411,7 @@ async fn by_secret(State(state): State<AppState>, Path(secret): Path<String>) ->
     let secret = secret.strip_suffix(".ics").filter(|text| text.len() == 40).ok_or(Error::NotFound)?;
     let person = feeds::person_of(state.keeper.db(), secret).await?.ok_or(Error::NotFound)?;
     let text = ical::of_person(&state.keeper.plan(), person, state.today() - 30, Utc::now()).ok_or(Error::NotFound)?;
-    let head = [(header::CONTENT_TYPE, "text/calendar; charset=utf-8"), (header::CACHE_CONTROL, "private, max-age=300")];
+    let head =
+        [(header::CONTENT_TYPE, "text/calendar; charset=utf-8"), (header::CACHE_CONTROL, "private, max-age=300")];
     Ok((head, text).into_response())
 }

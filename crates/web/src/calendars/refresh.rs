@@ -11,7 +11,7 @@ use snug_store::{
 use std::time::Duration;
 
 /// How often it is looked whether one is due.
-const PACE: Duration = Duration::from_secs(60);
+const PACE: Duration = Duration::from_mins(1);
 
 /// The days for which a calendar is taken over: a month back, a year on.
 pub fn window(today: Day) -> (Day, Day) {

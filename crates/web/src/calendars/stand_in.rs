@@ -9,8 +9,10 @@ use axum::{
 use std::fmt::Write as _;
 
 /// The calendars there are: file name, and what they are.
-pub const CALENDARS: [(&str, &str); 2] =
-    [("harbour-holidays.ics", "holidays of the harbour region"), ("meetings.ics", "a weekly meeting, one moved, one called off")];
+pub const CALENDARS: [(&str, &str); 2] = [
+    ("harbour-holidays.ics", "holidays of the harbour region"),
+    ("meetings.ics", "a weekly meeting, one moved, one called off"),
+];
 
 /// A calendar, as another server would send it.
 pub async fn calendar(State(state): State<AppState>, Path(name): Path<String>) -> Result<Response, Error> {

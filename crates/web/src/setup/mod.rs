@@ -69,7 +69,12 @@ async fn index(State(state): State<AppState>, user: User) -> Result<Html<String>
         door("/holidays", "Holidays", "By region.", Some(holidays)),
         door("/projects", "Projects", "What is worked on; one may stand inside another.", Some(plan.projects.len())),
         door("/fields", "Fields", "Columns of your own for people, projects and tasks.", Some(plan.fields.len())),
-        door("/setup/calendars", "Calendars", "Holidays, time off and meetings from iCalendar; bookings to subscribe to.", None),
+        door(
+            "/setup/calendars",
+            "Calendars",
+            "Holidays, time off and meetings from iCalendar; bookings to subscribe to.",
+            None,
+        ),
         door("/setup/import", "Import and export", "Bring CSV files in, all or nothing; take everything out.", None),
         door("/setup/members", "Members", "Who may sign in, and what they may do.", None),
         door("/setup/settings", "Settings", "The working day, the week, the snug mark, dates, currency.", None),
