@@ -2,13 +2,14 @@
 //! address.
 
 mod fetch;
+mod files;
 mod refresh;
 mod stand_in;
 
 pub use refresh::keep_fresh;
 
 use crate::{
-    AppState, Error, answer,
+    AppState, Error,
     auth::User,
     frame::{Flash, Frame, Room},
     words,
@@ -16,7 +17,7 @@ use crate::{
 use askama::Template;
 use axum::{
     Form, Router,
-    extract::{DefaultBodyLimit, Multipart, Path, State},
+    extract::{DefaultBodyLimit, Path, State},
     http::{StatusCode, header},
     response::{Html, IntoResponse as _, Redirect, Response},
     routing::{get, post},
@@ -26,13 +27,9 @@ use serde::Deserialize;
 use snug_core::{
     Command, Plan, Role,
     calendars::{Purpose, changes},
-    change::Change,
 };
 use snug_exchange::ical;
-use snug_store::{
-    feeds::{self, Feed},
-    uploads,
-};
+use snug_store::feeds::{self, Feed};
 
 /// The largest file, in bytes.
 const LARGEST: usize = 8 << 20;
@@ -43,8 +40,8 @@ pub fn routes() -> Router<AppState> {
         .route("/setup/calendars/subscribe", post(subscribe))
         .route("/setup/calendars/{feed}/read", post(read_now))
         .route("/setup/calendars/{feed}/leave", post(leave))
-        .route("/setup/calendars/file", post(bring).layer(DefaultBodyLimit::max(LARGEST)))
-        .route("/setup/calendars/file/{upload}", get(show).post(take_over))
+        .route("/setup/calendars/file", post(files::bring).layer(DefaultBodyLimit::max(LARGEST)))
+        .route("/setup/calendars/file/{upload}", get(files::show).post(files::take_over))
         .route("/setup/calendars/own", post(own_address))
 }
 
@@ -63,18 +60,6 @@ struct FeedLine {
     may: bool,
 }
 
-/// What a file would do.
-struct FilePreview {
-    upload: String,
-    name: String,
-    what: String,
-    added: usize,
-    changed: usize,
-    removed: usize,
-    first: Vec<String>,
-    problems: Vec<String>,
-}
-
 #[derive(Default)]
 struct Typed {
     name: String,
@@ -89,7 +74,7 @@ struct Typed {
 struct CalendarsPage {
     frame: Frame,
     feeds: Vec<FeedLine>,
-    preview: Option<FilePreview>,
+    preview: Option<files::FilePreview>,
     typed: Typed,
     problem: Option<(&'static str, String)>,
     own: Option<String>,
@@ -272,115 +257,6 @@ async fn leave(State(state): State<AppState>, user: User, Path(id): Path<i32>) -
     feeds::leave(state.keeper.db(), id).await?;
     Flash::plain(format!("“{}” is read no longer; what it brought in stays", feed.name)).leave(&user.session).await?;
     Ok(Redirect::to("/setup/calendars").into_response())
-}
-
-/// Takes a file in and shows what it would do.
-async fn bring(State(state): State<AppState>, user: User, mut form: Multipart) -> Result<Response, Error> {
-    if user.account.role == Role::Viewer {
-        return Err(Error::NotAllowed(crate::auth::TOO_SMALL));
-    }
-    let mut asked = Asked::default();
-    let mut file: Option<(String, Vec<u8>)> = None;
-    // The end, or a form without a single part, ends it.
-    while let Ok(Some(field)) = form.next_field().await {
-        let (key, name) = (field.name().unwrap_or_default().to_owned(), field.file_name().map(str::to_owned));
-        let Ok(bytes) = field.bytes().await else {
-            let reason = format!("A calendar may have {} MB.", LARGEST >> 20);
-            return refused(&state, &user, asked, ("file", reason)).await;
-        };
-        if let Some(name) = name.filter(|name| !name.is_empty()) {
-            file = Some((name, bytes.to_vec()));
-            continue;
-        }
-        let text = String::from_utf8_lossy(&bytes).into_owned();
-        match key.as_str() {
-            "purpose" => asked.purpose = text,
-            "calendar" => asked.calendar = text,
-            "person" => asked.person = text,
-            _ => {}
-        }
-    }
-    let Some(file) = file else {
-        return refused(&state, &user, asked, ("file", "Choose an iCalendar file (.ics).".to_owned())).await;
-    };
-    let plan = state.keeper.plan();
-    match asked.purpose(&plan) {
-        Err(problem) => refused(&state, &user, asked, problem).await,
-        Ok(purpose) => {
-            check(&user, &plan, &purpose)?;
-            let meant = serde_json::json!([asked.purpose, asked.calendar, asked.person]).to_string();
-            let files = [file, ("what it is".to_owned(), meant.into_bytes())];
-            let id = uploads::keep(state.keeper.db(), user.account.id, &files).await?;
-            Ok(Redirect::to(&format!("/setup/calendars/file/{id}")).into_response())
-        }
-    }
-}
-
-/// A file that waits: its name, its text, and what it is of.
-async fn waiting(state: &AppState, user: &User, id: &str) -> Result<(String, String, Purpose), Error> {
-    let files = uploads::waiting(state.keeper.db(), user.account.id, id).await?.ok_or(Error::NotFound)?;
-    let [(name, bytes), (_, meant)] = files.as_slice() else { return Err(Error::NotFound) };
-    let [purpose, calendar, person]: [String; 3] = serde_json::from_slice(meant).map_err(|_| Error::NotFound)?;
-    let asked = Asked { purpose, calendar, person, ..Asked::default() };
-    let purpose = asked.purpose(&state.keeper.plan()).map_err(|(_, reason)| Error::BadRequest(reason))?;
-    Ok((name.clone(), String::from_utf8_lossy(bytes).into_owned(), purpose))
-}
-
-/// What a file that waits comes to; the reasons, where it cannot be read.
-fn compared(state: &AppState, name: &str, text: &str, purpose: &Purpose) -> Result<Vec<Change>, Vec<String>> {
-    let window = refresh::window(state.today());
-    let busy_only = !matches!(purpose, Purpose::Holidays(_));
-    let occurrences = ical::read(text, state.zone(), window, busy_only).map_err(|error| error.0)?;
-    let source = format!("file-{}", words::slug(name));
-    let mut found = changes(&state.keeper.plan(), &source, purpose, &occurrences, window);
-    if matches!(purpose, Purpose::Holidays(_)) {
-        // A file adds to a holiday calendar; only an address that is read again and again holds all of it.
-        found.retain(Change::adds);
-    }
-    Ok(found)
-}
-
-async fn show(State(state): State<AppState>, user: User, Path(id): Path<String>) -> Result<Html<String>, Error> {
-    let (name, text, purpose) = waiting(&state, &user, &id).await?;
-    let plan = state.keeper.plan();
-    let (changes, problems) = match compared(&state, &name, &text, &purpose) {
-        Ok(changes) => (changes, Vec::new()),
-        Err(problems) => (Vec::new(), problems),
-    };
-    let count = |fits: &dyn Fn(&Change) -> bool| changes.iter().filter(|change| fits(change)).count();
-    let order = plan.settings.date_order;
-    let line = |change: &Change| match change {
-        Change::Holiday(edit) => {
-            edit.either().map(|holiday| format!("{}: {}", words::date(holiday.date, order), holiday.name))
-        }
-        Change::Absence(edit) => edit.either().map(|off| {
-            let much =
-                off.minutes.map_or_else(|| "the whole day".to_owned(), |minutes| words::hours(i64::from(minutes)));
-            format!("{}: {}, {much}", words::range(off.start, off.end, order), off.kind)
-        }),
-        _ => None,
-    };
-    let preview = FilePreview {
-        upload: id,
-        what: says(&plan, &purpose),
-        added: count(&Change::adds),
-        removed: count(&Change::removes),
-        changed: count(&|change| !change.adds() && !change.removes()),
-        first: changes.iter().take(20).filter_map(line).collect(),
-        problems,
-        name,
-    };
-    Ok(Html(CalendarsPage { preview: Some(preview), ..view(&state, &user).await? }.render()?))
-}
-
-async fn take_over(State(state): State<AppState>, user: User, Path(id): Path<String>) -> Result<Response, Error> {
-    let (name, text, purpose) = waiting(&state, &user, &id).await?;
-    let Ok(changes) = compared(&state, &name, &text, &purpose) else {
-        return Ok(Redirect::to(&format!("/setup/calendars/file/{id}")).into_response());
-    };
-    let outcome = answer::carry_out(&state, &user, Command::ReadCalendar { name: name.clone(), changes }).await?;
-    uploads::forget(state.keeper.db(), &id).await?;
-    answer::back_to(&user, "/setup/calendars", crate::setup::summary(outcome.changes.len(), &name), &outcome).await
 }
 
 /// For whom a secret address is made.

@@ -1,10 +1,6 @@
 //! The strip of warnings: what in the window needs somebody to look at it, counted, each with the way to its rows.
 
-use super::{
-    kept::Kept,
-    lines::chosen,
-    query::{Angle, FitQuery},
-};
+use super::{angle::Angle, kept::Kept, lines::chosen, query::FitQuery};
 use askama::Template;
 use snug_core::{
     Plan,

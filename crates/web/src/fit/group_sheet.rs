@@ -1,10 +1,11 @@
 //! The side sheet of a group's cell: who is in it, who is over, which seats are open; and the sheet of an open seat.
 
 use super::{
+    angle::group_of,
     colour::Palette,
     head::{is_of, name_of},
     options::{self, OptionView},
-    query::{FitQuery, group_of},
+    query::FitQuery,
     row::project_name,
     sheet::{self, BookingForm, Choice, form_of, fresh},
     zoom::named,

@@ -1,9 +1,10 @@
 //! Rows that sum up people, and rows of work with no person yet.
 
 use super::{
+    angle::group_word,
     colour::{NONE, Palette},
     figures::{label, spoken},
-    query::{FitQuery, group_word},
+    query::FitQuery,
     row::{CellView, drawn_limits, project_name},
     shapes::{Band, Line, Pile, Rect},
     zoom::named,

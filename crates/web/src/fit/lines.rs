@@ -1,9 +1,10 @@
 //! Who is in the room: filter, order, groups, and the part of the list that is asked for.
 
 use super::{
+    angle::{Angle, group_word},
     head::{Head, is_of},
     kept::Kept,
-    query::{Angle, FitQuery, group_word},
+    query::FitQuery,
 };
 use snug_core::{
     PersonId, Plan, ProjectId, TeamId,

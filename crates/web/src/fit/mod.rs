@@ -1,6 +1,7 @@
 //! The Fit room: who has room, and who is over their limit.
 
 mod alerts;
+mod angle;
 mod colour;
 mod export;
 mod figures;

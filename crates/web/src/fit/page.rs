@@ -2,13 +2,14 @@
 
 use super::{
     alerts::AlertsView,
+    angle::{Angle, Overlay},
     colour::{Colour, Palette},
     figures::counts,
     horizon::HorizonView,
     lines::{Line, PAGE, chosen, lines, with_budgets},
     looks::LooksView,
     parts::{self, Drawn, SheetHtml},
-    query::{Angle, FitParams, FitQuery, Overlay},
+    query::{FitParams, FitQuery},
     tray,
     zoom::{self, Height, ZOOMS},
 };

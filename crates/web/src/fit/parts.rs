@@ -2,6 +2,7 @@
 
 use super::{
     alerts,
+    angle::{group_of, group_word},
     colour::Palette,
     group_sheet::{self, GroupSheetView},
     head::{self, HeadView, SeatView, name_of},
@@ -9,7 +10,7 @@ use super::{
     kept::Kept,
     lines::{Line, PAGE, chosen, lines, with_budgets},
     options,
-    query::{FitParams, FitQuery, group_of, group_word},
+    query::{FitParams, FitQuery},
     row::{self, RowView},
     sheet, tray,
 };

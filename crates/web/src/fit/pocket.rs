@@ -1,9 +1,10 @@
 //! The room on a phone: one's own strata, and for who plans, who is over.
 
 use super::{
+    angle::Angle,
     lines::chosen,
     parts::row_part,
-    query::{Angle, FitParams, FitQuery},
+    query::{FitParams, FitQuery},
     zoom::named,
 };
 use crate::{AppState, Error, auth::User, words};

@@ -1,9 +1,10 @@
 //! One person's row: their strata under their rim, the labels above, and what an opened row tells.
 
 use super::{
+    angle::Overlay,
     colour::Palette,
     figures::{label, spoken},
-    query::{FitQuery, Overlay},
+    query::FitQuery,
     shapes::{Band, Line, Pile, Pour, Rect, pixels, runs},
     zoom::named,
 };

@@ -1,47 +1,21 @@
-//! Booking by hand: forms and gestures become commands, and a preview says what they would do.
+//! What forms and gestures say of bookings, and the command that is meant.
 
-use crate::{
-    AppState, Error,
-    answer::{self, is_script, refused, safe_back},
-    auth::User,
-    effects::says,
-    fit::{self, FitParams, FitQuery},
-    frame::Flash,
-    words,
-};
-use axum::{
-    Form, Json, Router,
-    extract::{Path, State},
-    http::HeaderMap,
-    response::{IntoResponse, Redirect, Response},
-    routing::post,
-};
+use crate::{Error, words};
 use serde::Deserialize;
-use serde_json::{Value, json};
 use snug_core::{
-    BookingId, Command, Day, PersonId, Plan, ProjectId, Refusal, Role, TaskId,
+    BookingId, Command, Day, PersonId, Plan, ProjectId, Refusal, TaskId,
     change::{Change, Edit},
     duration::{Bare, parse, parse_amount},
-    effect::{only_rows_of, people_touched},
     gesture::{self, Gesture},
     reshape::{self, Part},
     tray,
     work::{Booking, Certainty, Task, Unit, Who},
 };
-use snug_store::ledger;
-
-pub fn routes() -> Router<AppState> {
-    Router::new()
-        .route("/bookings", post(place))
-        .route("/bookings/{deed}", post(act))
-        .route("/undo", post(undo))
-        .route("/redo", post(redo))
-}
 
 /// Everything a form or a gesture can say; which fields count is decided by what is asked.
 #[derive(Debug, Default, Deserialize)]
 #[serde(default)]
-struct Asked {
+pub struct Asked {
     /// The booking as the page saw it, as JSON; several in a list.
     seen: String,
     /// The task as the page saw it, as JSON.
@@ -52,7 +26,7 @@ struct Asked {
     seat: String,
     start: String,
     end: String,
-    amount: String,
+    pub amount: String,
     certainty: String,
     days_off: String,
     note: String,
@@ -71,11 +45,11 @@ struct Asked {
     weeks: i32,
     unit: String,
     /// What to preview.
-    what: String,
+    pub what: String,
     /// Where to go back to.
-    back: String,
+    pub back: String,
     /// The room's address, so that a preview draws the same window.
-    room: String,
+    pub room: String,
 }
 
 /// The most bookings that one gesture takes along.
@@ -83,7 +57,7 @@ const MOST_AT_ONCE: usize = 200;
 
 impl Asked {
     /// The bookings that are meant: one, or a list.
-    fn all_seen(&self) -> Result<Vec<Booking>, Error> {
+    pub fn all_seen(&self) -> Result<Vec<Booking>, Error> {
         let unclear = || Error::BadRequest("The page does not say which booking is meant.".to_owned());
         let list: Vec<Booking> = if self.seen.trim_start().starts_with('[') {
             serde_json::from_str(&self.seen).map_err(|_| unclear())?
@@ -158,7 +132,7 @@ impl Asked {
     }
 
     /// The command that is asked for.
-    fn command(&self, plan: &Plan, what: &str, today: Day) -> Result<Command, Error> {
+    pub fn command(&self, plan: &Plan, what: &str, today: Day) -> Result<Command, Error> {
         let several = |deed: &str, edits: Vec<Edit<Booking>>| Command::Rearrange { deed: deed.to_owned(), edits };
         Ok(match what {
             "place" => Command::PlaceBooking { booking: self.booking(plan)? },
@@ -254,162 +228,4 @@ impl Asked {
             _ => return Err(Error::NotFound),
         })
     }
-}
-
-async fn place(state: State<AppState>, user: User, headers: HeaderMap, Form(form): Form<Asked>) -> Response {
-    carry_out(&state, &user, &headers, &form, "place").await
-}
-
-async fn act(
-    state: State<AppState>,
-    user: User,
-    headers: HeaderMap,
-    Path(deed): Path<String>,
-    Form(form): Form<Asked>,
-) -> Response {
-    if deed == "preview" {
-        return preview(&state, &user, &form).unwrap_or_else(IntoResponse::into_response);
-    }
-    carry_out(&state, &user, &headers, &form, &deed).await
-}
-
-async fn carry_out(state: &AppState, user: &User, headers: &HeaderMap, form: &Asked, what: &str) -> Response {
-    let done = async {
-        // Before anything that was sent is looked at.
-        user.at_least(Role::Lead)?;
-        let command = form.command(&state.keeper.plan(), what, state.today())?;
-        let title = command.done();
-        submit(state, user, command, title).await
-    };
-    match done.await {
-        Err(error) if is_script(headers) => asked_back(error, &state.keeper.plan(), &form.amount),
-        done => answer(state, user, done, headers, &form.back).await,
-    }
-}
-
-/// A refusal; where a bare number was typed as an amount, with what it could have meant.
-fn asked_back(error: Error, plan: &Plan, amount: &str) -> Response {
-    let number = amount.trim();
-    let bare = !number.is_empty() && number.chars().all(|c| c.is_ascii_digit() || c == '.' || c == ',');
-    let about_it = matches!(&error, Error::Store(snug_store::Error::Refused(refusal)) if refusal.field == "amount");
-    if bare && about_it {
-        let meant = ["h/d", "h/w", "h", "%"].map(|unit| format!("{number}{unit}"));
-        let message = error.to_string();
-        let body = json!({ "message": message, "field": "amount", "ask": meant, "standing": null });
-        return (error.status(), Json(body)).into_response();
-    }
-    refused(error, plan)
-}
-
-/// Submits a command; the answer says what was done and what to look out for.
-async fn submit(state: &AppState, user: &User, command: Command, title: String) -> Result<Value, Error> {
-    let outcome = answer::carry_out(state, user, command).await?;
-    let says = says(&outcome.before, &outcome.after, &outcome.changes, state.today());
-    let people = only_rows_of(&outcome.changes).map(|people| people.into_iter().map(|id| id.0).collect::<Vec<i32>>());
-    let mut done = answer::done(state, user, title, &outcome).await?;
-    done["says"] = json!(says);
-    // Where more than people's bookings changed, the page reads everything again.
-    done["people"] = json!(people);
-    Ok(done)
-}
-
-/// A script gets what happened as JSON; a plain form is led back to its page.
-async fn answer(
-    state: &AppState,
-    user: &User,
-    done: Result<Value, Error>,
-    headers: &HeaderMap,
-    back: &str,
-) -> Response {
-    let script = is_script(headers);
-    match done {
-        Ok(value) if script => Json(value).into_response(),
-        Ok(value) => {
-            let flash = Flash {
-                message: value["message"].as_str().unwrap_or_default().to_owned(),
-                says: serde_json::from_value(value["says"].clone()).unwrap_or_default(),
-                undo: value["undo"].as_bool().unwrap_or_default(),
-                ..Flash::plain(String::new())
-            };
-            match flash.leave(&user.session).await {
-                Ok(()) => Redirect::to(safe_back(back)).into_response(),
-                Err(error) => error.into_response(),
-            }
-        }
-        Err(error) if script => refused(error, &state.keeper.plan()),
-        Err(error) => error.into_response(),
-    }
-}
-
-/// What a gesture or a form would do: the rows as they would look, and sentences. Nothing is written.
-fn preview(state: &AppState, user: &User, form: &Asked) -> Result<Response, Error> {
-    user.at_least(Role::Lead)?;
-    let plan = state.keeper.plan();
-    let today = state.today();
-    let decided = form.command(&plan, &form.what, today).and_then(|command| {
-        user.check(&plan, &command)?;
-        Ok(plan.decide(&command, today)?)
-    });
-    let changes = match decided {
-        Ok(changes) => changes,
-        Err(error) => return Ok(asked_back(error, &plan, &form.amount)),
-    };
-    let after = plan.with(&changes);
-    let params: FitParams = serde_json::from_str(&form.room).unwrap_or_default();
-    let query = FitQuery::read(&params, &plan, today);
-    let mut rows = serde_json::Map::new();
-    let mut touched = people_touched(&changes);
-    for seen in form.all_seen().unwrap_or_default() {
-        if let Who::Person(person) = seen.who {
-            touched.insert(person);
-        }
-    }
-    for person in touched {
-        if let Some(row) = fit::row_part(&after, person.0, &query, user.books())? {
-            rows.insert(person.0.to_string(), row.into());
-        }
-    }
-    let tip = match changes.first() {
-        Some(Change::Booking(Edit { after: Some(_), .. })) if form.all_seen().map_or(0, |seen| seen.len()) > 1 => {
-            Some(format!("{} bookings", changes.len()))
-        }
-        Some(Change::Booking(Edit { after: Some(booking), .. })) => Some(format!(
-            "{}, {}",
-            words::amount(booking.amount),
-            words::range(booking.start, booking.end, plan.settings.date_order)
-        )),
-        Some(Change::Task(Edit { after: Some(task), .. })) => {
-            let days = task.start.zip(task.finish);
-            days.map(|(from, to)| format!("{}, {}", task.title, words::range(from, to, plan.settings.date_order)))
-        }
-        _ => None,
-    };
-    Ok(Json(json!({ "rows": rows, "says": says(&plan, &after, &changes, today), "tip": tip })).into_response())
-}
-
-#[derive(Default, Deserialize)]
-#[serde(default)]
-struct Back {
-    back: String,
-}
-
-async fn undo(State(state): State<AppState>, user: User, headers: HeaderMap, Form(form): Form<Back>) -> Response {
-    answer(&state, &user, take_back(&state, &user, false).await, &headers, &form.back).await
-}
-
-async fn redo(State(state): State<AppState>, user: User, headers: HeaderMap, Form(form): Form<Back>) -> Response {
-    answer(&state, &user, take_back(&state, &user, true).await, &headers, &form.back).await
-}
-
-async fn take_back(state: &AppState, user: &User, forward: bool) -> Result<Value, Error> {
-    let (undo, redo) = ledger::undo_and_redo(state.keeper.db(), user.actor()).await?;
-    let Some(entry) = (if forward { redo } else { undo }) else {
-        let message =
-            if forward { "There is nothing to bring back." } else { "There is nothing of yours to take back." };
-        return Ok(json!({ "message": message, "says": [], "people": [], "undo": false }));
-    };
-    let changes = ledger::changes_of(state.keeper.db(), entry.revision).await?;
-    let command = Command::Undo { revision: entry.revision, changes };
-    let title = if forward { "Brought back".to_owned() } else { format!("Taken back: {}", entry.title) };
-    submit(state, user, command, title).await
 }
