@@ -53,6 +53,13 @@ pub fn ahead(plan: &Plan, today: Day) -> Groups<'_> {
     Groups::new(plan, query)
 }
 
+/// The load of one project from today on.
+#[must_use]
+pub fn ahead_of_one(plan: &Plan, today: Day) -> Groups<'_> {
+    let query = ahead(plan, today).query;
+    Groups::for_one(plan, query)
+}
+
 /// The figures of one project.
 #[must_use]
 pub fn of_project(plan: &Plan, id: ProjectId, worked: &BTreeMap<ProjectId, i64>, ahead: &Groups<'_>) -> Budget {

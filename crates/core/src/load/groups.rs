@@ -66,11 +66,13 @@ impl Rows {
 /// Everything that rows of groups have in common, computed once for all of them.
 pub struct Groups<'a> {
     pub(super) plan: &'a Plan,
-    pub(super) query: Query,
+    pub(crate) query: Query,
     pub(super) buckets: Vec<Bucket>,
     teams: OnceLock<Teams<'a>>,
     seats: OnceLock<Vec<SeatLoad>>,
     on_projects: OnceLock<BTreeMap<Option<ProjectId>, BTreeSet<PersonId>>>,
+    /// One row is asked for, not many: who is on its project is looked up without looking up everybody's.
+    one: bool,
 }
 
 impl<'a> Groups<'a> {
@@ -78,7 +80,14 @@ impl<'a> Groups<'a> {
     #[must_use]
     pub fn new(plan: &'a Plan, query: Query) -> Self {
         let buckets = query.grain.buckets(query.window.from, query.window.to, &plan.settings);
-        Self { plan, query, buckets, teams: OnceLock::new(), seats: OnceLock::new(), on_projects: OnceLock::new() }
+        let (teams, seats, on_projects) = (OnceLock::new(), OnceLock::new(), OnceLock::new());
+        Self { plan, query, buckets, teams, seats, on_projects, one: false }
+    }
+
+    /// The same for a single row.
+    #[must_use]
+    pub fn for_one(plan: &'a Plan, query: Query) -> Self {
+        Self { one: true, ..Self::new(plan, query) }
     }
 
     /// The buckets of every row.
@@ -133,6 +142,10 @@ impl<'a> Groups<'a> {
             RowKey::Role(role) => with(&|person| person.role == *role),
             RowKey::Skill(skill) if skill.is_empty() => with(&|person| person.skills.is_empty()),
             RowKey::Skill(skill) => with(&|person| person.skills.iter().any(|own| own.eq_ignore_ascii_case(skill))),
+            RowKey::Project(id) if self.one => {
+                let last = self.query.window.span().1;
+                self.plan.people.values().filter(|entry| self.is_on(entry, last, *id)).collect()
+            }
             RowKey::Project(id) => {
                 let people = self.on_projects().get(id);
                 people.into_iter().flatten().filter_map(|id| self.plan.people.get(id)).collect()
@@ -167,7 +180,22 @@ impl<'a> Groups<'a> {
         }
     }
 
-    /// Who is booked on which project in the window, or has placed tasks there.
+    /// Whether somebody is booked on a project in the window, or has placed tasks there.
+    fn is_on(&self, entry: &Entry, last: crate::Day, id: Option<ProjectId>) -> bool {
+        let first = self.query.window.span().0;
+        let booked = entry.bookings.iter().any(|row| row.project == id && row.start <= last && row.end >= first);
+        let placed = || entry.tasks.iter().any(|task| self.placed_on(*task, last).is_some_and(|on| Some(on) == id));
+        booked || placed()
+    }
+
+    /// The project of a task that is placed and not done.
+    fn placed_on(&self, task: crate::TaskId, last: crate::Day) -> Option<ProjectId> {
+        let task = self.plan.tasks.get(&task)?;
+        let placed = !task.is_done() && task.finish.is_some() && task.start.is_some_and(|start| start <= last);
+        placed.then_some(task.project)
+    }
+
+    /// Who is on which project in the window.
     fn on_projects(&self) -> &BTreeMap<Option<ProjectId>, BTreeSet<PersonId>> {
         self.on_projects.get_or_init(|| {
             let (first, last) = self.query.window.span();
@@ -176,10 +204,8 @@ impl<'a> Groups<'a> {
                 for row in entry.bookings.iter().filter(|row| row.start <= last && row.end >= first) {
                     found.entry(row.project).or_default().insert(*id);
                 }
-                for task in entry.tasks.iter().filter_map(|task| self.plan.tasks.get(task)) {
-                    if !task.is_done() && task.finish.is_some() && task.start.is_some_and(|start| start <= last) {
-                        found.entry(Some(task.project)).or_default().insert(*id);
-                    }
+                for project in entry.tasks.iter().filter_map(|task| self.placed_on(*task, last)) {
+                    found.entry(Some(project)).or_default().insert(*id);
                 }
             }
             found

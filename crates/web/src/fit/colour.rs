@@ -25,6 +25,9 @@ pub enum Colour {
     TaskField(FieldId),
 }
 
+/// The most projects that a key names.
+const MOST_NAMED: usize = 24;
+
 /// The hue of what has no value, told apart from the twelve.
 pub const NONE: usize = 12;
 /// The hue of another project than the one in view.
@@ -156,6 +159,8 @@ impl<'a> Palette<'a> {
                     projects.iter().filter(|id| !self.is_other(Some(**id))).filter_map(|id| self.plan.projects.get(id));
                 let mut key: Vec<(usize, String)> = named.map(|p| (hue(self.plan, p.id), p.name.clone())).collect();
                 key.sort_by_key(|(_, name)| name.to_lowercase());
+                // More than one can look through says nothing; every layer has its name.
+                key.truncate(MOST_NAMED);
                 if slate {
                     key.push((OTHER, "other projects".to_owned()));
                 }

@@ -1,7 +1,7 @@
 // Drags: a layer moves, its ends stretch, its top edge changes how much, empty space is drawn on; a slip of the tray is dropped on
 // somebody, and somebody on an open seat. Shapes move here; every figure comes from the server.
-import { cellAt, dayAt, dayIndex, days, dayText, grid, mayBook } from "/assets/fit/room.js";
-import { Hold, hideTip, leaveAll, moveTip, seenWith, showTip, takeAlong } from "/assets/fit/hold.js";
+import { cellAt, dayAt, dayIndex, dayIn, days, dayText, grid, mayBook, scroller } from "/assets/fit/room.js";
+import { Hold, hideTip, leaveAll, moveTip, newGhost, placeGhost, seenWith, showTip, takeAlong } from "/assets/fit/hold.js";
 
 /** Pixels within which a hand means an edge. */
 const EDGE = 6;
@@ -100,8 +100,20 @@ export function startDrags({ openCell, openBooking, afterChange, refresh }) {
 
   const tell = (title, lines) => drag && showTip(title, lines);
 
+  /** Where things lie is looked up once; while a hand moves they stay there, unless one scrolls. */
+  function lookAround() {
+    const origin = grid.getBoundingClientRect();
+    // What was taken hold of scrolls along.
+    if (drag.box && drag.origin) for (const side of ["left", "right"]) drag.box[side] += origin.left - drag.origin.left;
+    if (drag.box && drag.origin) drag.box.top += origin.top - drag.origin.top;
+    drag.origin = origin;
+    if (drag.track?.isConnected) drag.trackBox = drag.track.getBoundingClientRect();
+  }
+  scroller.addEventListener("scroll", () => drag?.moved && lookAround(), { passive: true });
+
   function lift() {
     document.documentElement.classList.add("dragging");
+    lookAround();
     if (drag.mode === "person") {
       const name = drag.who.querySelector(".name").textContent;
       drag.label = name;
@@ -145,7 +157,7 @@ export function startDrags({ openCell, openBooking, afterChange, refresh }) {
       if (drag.hold?.fields.seen !== seat.dataset.seen) drag.hold = new Hold("hand-over", { seen: seat.dataset.seen }, tell);
       return { to: drag.person };
     }
-    const moved = dayAt(drag.track, event.clientX) - drag.day;
+    const moved = dayIn(drag.trackBox, event.clientX) - drag.day;
     const weeks = event.shiftKey || days > BY_WEEKS;
     const shift = weeks ? Math.round(moved / 7) * 7 : moved;
     if (mode === "draw") return { from: Math.min(drag.day, drag.day + moved), to: Math.max(drag.day, drag.day + moved) };
@@ -162,18 +174,16 @@ export function startDrags({ openCell, openBooking, afterChange, refresh }) {
   function drawGhost(event, way) {
     moveTip({ x: event.clientX, y: event.clientY });
     if (drag.mode === "person") return;
-    drag.ghost ??= grid.appendChild(Object.assign(document.createElement("div"), { className: "ghost" }));
-    const origin = grid.getBoundingClientRect();
+    drag.ghost ??= newGhost();
     if (drag.mode === "slip") {
       const row = way && rowUnder(event);
       const track = row?.querySelector?.(".track").getBoundingClientRect();
       drag.ghost.hidden = !track;
       if (!track) return showTip("Drop on somebody’s row", []), moveTip({ x: event.clientX, y: event.clientY });
       const wide = (track.width / days) * 3;
-      Object.assign(drag.ghost.style, { left: `${event.clientX - origin.left}px`, width: `${wide}px`, top: `${track.top - origin.top + 20}px`, height: `${track.height - 22}px` });
-      return;
+      return placeGhost(drag.ghost, { left: event.clientX, width: wide, top: track.top + 20, height: track.height - 22 });
     }
-    const track = drag.track.getBoundingClientRect();
+    const track = drag.trackBox;
     const wide = track.width / days;
     const place = drag.layer ? {} : { left: track.left + way.from * wide, right: track.left + (way.to + 1) * wide };
     if (drag.layer) {
@@ -183,11 +193,11 @@ export function startDrags({ openCell, openBooking, afterChange, refresh }) {
     const down = drag.mode === "whole" ? event.clientY - drag.y : 0;
     const grow = drag.mode === "top" ? drag.y - event.clientY : 0;
     const box = drag.layer ? drag.box : { top: track.top + 20, height: track.height - 22 };
-    Object.assign(drag.ghost.style, {
-      left: `${place.left - origin.left}px`,
-      width: `${Math.max(wide / 2, place.right - place.left)}px`,
-      top: `${box.top - origin.top + down - grow}px`,
-      height: `${Math.max(4, box.height + grow)}px`,
+    placeGhost(drag.ghost, {
+      left: place.left,
+      width: Math.max(wide / 2, place.right - place.left),
+      top: box.top + down - grow,
+      height: Math.max(4, box.height + grow),
     });
     if (drag.mode === "draw") showTip("Book here", [`${dayText(way.from)} to ${dayText(way.to)}`], { x: event.clientX, y: event.clientY });
   }

@@ -80,11 +80,24 @@ export function showTip(title, lines, at = null) {
 }
 export function moveTip({ x, y }) {
   if (!tip) return;
-  Object.assign(tip.style, { left: `${Math.max(4, Math.min(x + 14, innerWidth - 310))}px`, top: `${Math.min(y + 16, innerHeight - 90)}px` });
+  // Moved, not laid out anew: a frame of a drag is short.
+  tip.style.transform = `translate(${Math.max(4, Math.min(x + 14, innerWidth - 310))}px, ${Math.min(y + 16, innerHeight - 90)}px)`;
 }
 export function hideTip() {
   tip?.remove();
   tip = null;
+}
+
+/** The shape in the hand. It lies over everything, so that nothing else is drawn anew while it moves. */
+export const newGhost = () => document.body.appendChild(Object.assign(document.createElement("div"), { className: "ghost" }));
+
+/** Puts the shape in the hand where it is. Only what changed is laid out anew. */
+export function placeGhost(ghost, { left, top, width, height }) {
+  ghost.style.transform = `translate(${left}px, ${top}px)`;
+  for (const [side, value] of [["width", width], ["height", height]]) {
+    const text = `${Math.round(value)}px`;
+    if (ghost.style[side] !== text) ghost.style[side] = text;
+  }
 }
 
 // ------------------------------------------------------------------------------------------- bookings taken along together

@@ -1,9 +1,9 @@
 //! Answers that take a look at everybody, kept for as long as the plan stays as it is.
 
 use super::{alerts::Counted, horizon::Week, tray::TrayView};
-use snug_core::{PersonId, Plan};
+use snug_core::{PersonId, Plan, ProjectId};
 use std::{
-    collections::HashMap,
+    collections::{BTreeMap, HashMap},
     sync::{Arc, Mutex},
 };
 
@@ -49,6 +49,8 @@ pub struct Kept {
     pub alerts: Shelf<Counted>,
     /// The tray.
     pub trays: Shelf<TrayView>,
+    /// Minutes logged on every project.
+    pub worked: Shelf<BTreeMap<ProjectId, i64>>,
     /// Who is let in by a filter that looks at figures.
     pub chosen: Shelf<Vec<PersonId>>,
 }

@@ -1,6 +1,6 @@
 // The keyboard: arrows between cells, and a grip that does everything a drag does.
 import { cellAt, dayIndex, days, dayText, grid, mayBook, setTabStop, sheet } from "/assets/fit/room.js";
-import { Hold, hideTip, leaveAll, seenWith, showTip, takeAlong, taken } from "/assets/fit/hold.js";
+import { Hold, hideTip, leaveAll, newGhost, placeGhost, seenWith, showTip, takeAlong, taken } from "/assets/fit/hold.js";
 import { boxOf, isDragging, thickness } from "/assets/fit/drag.js";
 import { closeSheet, openBooking, openCell } from "/assets/fit/sheet.js";
 import { send } from "/assets/frame/app.js";
@@ -123,23 +123,23 @@ export function startKeys({ afterChange, refresh, turn }) {
   }
 
   function draw() {
-    const origin = grid.getBoundingClientRect();
-    grip.ghost ??= grid.appendChild(Object.assign(document.createElement("div"), { className: "ghost" }));
+    grip.ghost ??= newGhost();
     if (grip.kind === "slip") {
       const track = grip.rows[grip.row]?.querySelector(".track").getBoundingClientRect();
       grip.ghost.hidden = !track;
       if (!track) return;
-      Object.assign(grip.ghost.style, { left: `${track.left - origin.left + (track.width / days) * grip.day}px`, width: `${(track.width / days) * 3}px`, top: `${track.top - origin.top + 20}px`, height: `${track.height - 22}px` });
+      placeGhost(grip.ghost, { left: track.left + (track.width / days) * grip.day, width: (track.width / days) * 3, top: track.top + 20, height: track.height - 22 });
       grip.rows[grip.row].scrollIntoView({ block: "nearest" });
       return;
     }
     const wide = grip.origin.width / days;
     const target = grip.to ? grid.querySelector(`.row[data-person="${grip.to}"] .track`)?.getBoundingClientRect() : null;
     const top = target ? target.top + (grip.box.top - grip.origin.top) : grip.box.top;
-    Object.assign(grip.ghost.style, {
-      left: `${grip.box.left + wide * (grip.shift + grip.start) - origin.left}px`,
-      width: `${Math.max(wide / 2, grip.box.right - grip.box.left + wide * (grip.end - grip.start))}px`,
-      top: `${top - origin.top}px`, height: `${Math.max(6, grip.box.height)}px`,
+    placeGhost(grip.ghost, {
+      left: grip.box.left + wide * (grip.shift + grip.start),
+      width: Math.max(wide / 2, grip.box.right - grip.box.left + wide * (grip.end - grip.start)),
+      top,
+      height: Math.max(6, grip.box.height),
     });
   }
 

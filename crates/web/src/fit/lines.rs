@@ -216,17 +216,49 @@ fn grouped<'a>(
     found.into_iter().map(|((_, key), members)| (key, members)).collect()
 }
 
+/// The head of one group, with the people whom the filter lets in.
+pub fn one_head<'a>(
+    plan: &'a Plan,
+    query: &FitQuery,
+    people: &[&'a Entry],
+    groups: &Groups<'a>,
+    key: RowKey,
+) -> Head<'a> {
+    let let_in: BTreeSet<PersonId> = people.iter().map(|entry| entry.person.id).collect();
+    let members = groups.people(&key).into_iter().filter(|entry| let_in.contains(&entry.person.id)).collect();
+    let here = |seat: &&std::sync::Arc<Booking>| seat.start <= query.to() && seat.end >= query.from;
+    let own = |seat: &&std::sync::Arc<Booking>| match key {
+        RowKey::Project(id) => seat.project == id,
+        RowKey::Team(id) => matches!(seat.who, Who::Team(team) if Some(team) == id),
+        _ => is_of(plan, &key, &seat.who),
+    };
+    let seats = plan.seats.values().filter(here).filter(own).count();
+    let folded = (plan.people.len() > UNFOLDED) != query.turned.contains(&group_word(plan, &key));
+    Head { key, people: members, seats, folded, budget: None }
+}
+
 /// Adds to the heads that are shown what their budgets leave.
-pub fn with_budgets(plan: &Plan, query: &FitQuery, lines: &mut [Line<'_>]) {
+pub fn with_budgets(kept: &Kept, plan: &Plan, query: &FitQuery, heads: &mut [&mut Head<'_>]) {
     if query.angle != Angle::Project {
         return;
     }
-    let (worked, ahead) = (budget::worked(plan), budget::ahead(plan, query.today));
-    for line in lines {
-        if let Line::Head(head) = line
-            && let RowKey::Project(Some(id)) = head.key
-        {
+    let worked = kept.worked.get(plan, String::new(), || budget::worked(plan));
+    let ahead = match heads.len() {
+        1 => budget::ahead_of_one(plan, query.today),
+        _ => budget::ahead(plan, query.today),
+    };
+    for head in heads {
+        if let RowKey::Project(Some(id)) = head.key {
             head.budget = Some(budget::of_project(plan, id, &worked, &ahead));
         }
     }
+}
+
+/// The heads among lines.
+pub fn heads_of<'l, 'a>(lines: &'l mut [Line<'a>]) -> Vec<&'l mut Head<'a>> {
+    let head = |line: &'l mut Line<'a>| match line {
+        Line::Head(head) => Some(head),
+        _ => None,
+    };
+    lines.iter_mut().filter_map(head).collect()
 }

@@ -6,7 +6,7 @@ use super::{
     colour::{Colour, Palette},
     figures::counts,
     horizon::HorizonView,
-    lines::{Line, PAGE, chosen, lines, with_budgets},
+    lines::{Line, PAGE, chosen, heads_of, lines, with_budgets},
     looks::LooksView,
     parts::{self, Drawn, SheetHtml},
     query::{FitParams, FitQuery},
@@ -132,7 +132,7 @@ pub async fn page(
         let end = (query.offset + PAGE).min(total);
         let page_of = &mut list[query.offset.min(end)..end];
         if plan.people.len() <= AT_ONCE {
-            with_budgets(&plan, &query, page_of);
+            with_budgets(&kept, &plan, &query, &mut heads_of(page_of));
         }
         let drawn = parts::draw(&groups, &plan, page_of, &query, &palette);
         let projects: BTreeSet<ProjectId> = drawn.iter().flat_map(Drawn::projects).collect();
@@ -209,7 +209,7 @@ fn filters(plan: &Plan, query: &FitQuery) -> Vec<Filter> {
     let in_view = |project: &&Arc<snug_core::work::Project>| {
         project.status != ProjectStatus::Closed || Some(project.id) == query.project
     };
-    let projects = plan.projects.values().filter(in_view).map(|project| (project.code.clone(), project.name.clone()));
+    let projects = plan.projects.values().filter(in_view).map(|project| (project.code.as_str(), project.name.as_str()));
     let people = || plan.people.values().map(|entry| &entry.person);
     let band = |(band, name): &(Band, &str)| Offer {
         word: band.to_string(),
@@ -217,13 +217,26 @@ fn filters(plan: &Plan, query: &FitQuery) -> Vec<Filter> {
         on: query.band == Some(*band),
     };
     let filter = |name, label, none, offers| Filter { name, label, none, offers };
-    let teams = plan.teams.values().map(|team| (team.code.clone(), team.name.clone()));
-    let tags = plan.tasks.values().flat_map(|task| &task.tags).map(|tag| same(tag));
+    let teams = plan.teams.values().map(|team| (team.code.as_str(), team.name.as_str()));
+    let tags = plan.tasks.values().flat_map(|task| &task.tags).map(|tag| (tag.as_str(), tag.as_str()));
     vec![
         filter("project", "Project in view", "All projects", offers(projects, &query.project_code)),
         filter("team", "Team", "All teams", offers(teams, &query.team)),
-        filter("role", "Role", "All roles", offers(people().map(|person| same(&person.role)), &query.role)),
-        filter("skill", "Skill", "All skills", offers(people().flat_map(|p| &p.skills).map(|s| same(s)), &query.skill)),
+        filter(
+            "role",
+            "Role",
+            "All roles",
+            offers(people().map(|person| (person.role.as_str(), person.role.as_str())), &query.role),
+        ),
+        filter(
+            "skill",
+            "Skill",
+            "All skills",
+            offers(
+                people().flat_map(|person| &person.skills).map(|skill| (skill.as_str(), skill.as_str())),
+                &query.skill,
+            ),
+        ),
         filter("tag", "Tag of their tasks", "Any tag", offers(tags, &query.tag)),
         filter("band", "State", "Any state", BANDS.iter().map(band).collect()),
     ]
@@ -246,14 +259,12 @@ fn cleared(query: &FitQuery) -> FitQuery {
     }
 }
 
-fn same(text: &str) -> (String, String) {
-    (text.to_owned(), words::capital(text))
-}
-
-/// Choices by name, each once.
-fn offers(all: impl Iterator<Item = (String, String)>, taken: &str) -> Vec<Offer> {
-    let once: BTreeSet<(String, String)> = all.filter(|(word, _)| !word.is_empty()).collect();
-    let mut list: Vec<Offer> = once.into_iter().map(|(word, name)| Offer { on: word == taken, word, name }).collect();
+/// Choices by name, each word once.
+fn offers<'a>(all: impl Iterator<Item = (&'a str, &'a str)>, taken: &str) -> Vec<Offer> {
+    let once: BTreeSet<(&str, &str)> = all.filter(|(word, _)| !word.is_empty()).collect();
+    let offer =
+        |(word, name): (&str, &str)| Offer { on: word == taken, word: word.to_owned(), name: words::capital(name) };
+    let mut list: Vec<Offer> = once.into_iter().map(offer).collect();
     list.sort_by_key(|offer| offer.name.to_lowercase());
     list
 }

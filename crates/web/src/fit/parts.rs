@@ -8,7 +8,7 @@ use super::{
     head::{self, HeadView, SeatView, name_of},
     horizon::{self, HorizonView},
     kept::Kept,
-    lines::{Line, PAGE, chosen, lines, with_budgets},
+    lines::{self, Line, PAGE, chosen},
     options,
     query::{FitParams, FitQuery},
     row::{self, RowView},
@@ -139,12 +139,12 @@ pub async fn rows(
         let people = chosen(&kept, &plan, &query);
         let groups = Groups::new(&plan, query.load());
         let palette = Palette::new(&plan, query.colour, query.project);
-        let mut list = lines(&plan, &query, &people, &groups);
+        let mut list = lines::lines(&plan, &query, &people, &groups);
         let total = list.len();
         let end = (query.offset + PAGE).min(total);
         let part = &mut list[query.offset.min(end)..end];
         if plan.people.len() <= SUMMED_AT_ONCE {
-            with_budgets(&plan, &query, part);
+            lines::with_budgets(&kept, &plan, &query, &mut lines::heads_of(part));
         }
         let lines = draw(&groups, &plan, part, &query, &palette);
         RowsPart { lines, more: more(&query, total), total, may_book: user.books() }.render()
@@ -180,15 +180,13 @@ pub async fn one_head(
     let kept = Arc::clone(&state.kept);
     crate::computed(move || {
         let people = chosen(&kept, &plan, &query);
-        let groups = Groups::new(&plan, query.load());
-        let mut list = lines(&plan, &query, &people, &groups);
-        list.retain(|line| matches!(line, Line::Head(head) if head.key == key));
-        with_budgets(&plan, &query, &mut list);
+        let groups = Groups::for_one(&plan, query.load());
+        let mut found = lines::one_head(&plan, &query, &people, &groups, key);
+        lines::with_budgets(&kept, &plan, &query, &mut [&mut found]);
         let palette = Palette::new(&plan, query.colour, query.project);
         // What was asked for is selected nowhere.
         let shown = FitQuery { group: String::new(), ..query.clone() };
-        let Some(Line::Head(found)) = list.first() else { return Ok(String::new()) };
-        HeadPart { head: head::head(&groups, &plan, found, &shown, &palette) }.render()
+        HeadPart { head: head::head(&groups, &plan, &found, &shown, &palette) }.render()
     })
     .await
 }

@@ -46,8 +46,10 @@ export function cellAt(row, index) {
 }
 
 /** The day under a point of a track. */
-export function dayAt(track, x) {
-  const box = track.getBoundingClientRect();
+export const dayAt = (track, x) => dayIn(track.getBoundingClientRect(), x);
+
+/** The same, where the track's box is known. */
+export function dayIn(box, x) {
   return Math.max(0, Math.min(days - 1, Math.floor(((x - box.left) / box.width) * days)));
 }
 

@@ -13,6 +13,9 @@ use std::collections::HashSet;
 /// Rows a page; more come when one scrolls.
 pub const PAGE: usize = 60;
 
+/// The most values of a filter.
+const MOST_VALUES: usize = 200;
+
 /// What stands for “nothing” in a filter by value.
 pub const NOTHING: &str = "(none)";
 
@@ -131,7 +134,7 @@ pub fn list(plan: &Plan, kind: &'static Kind, columns: &[Column], query: &ListQu
             Placed { group, key: key_of(&record, sort), record }
         })
         .collect();
-    keyed.sort_by(|a, b| {
+    let order = |a: &Placed<'_>, b: &Placed<'_>| {
         let inner = a.key.partial_cmp(&b.key).unwrap_or(std::cmp::Ordering::Equal);
         // What has no value stands last in either direction.
         let inner = if query.descending && a.key != SortKey::Nothing && b.key != SortKey::Nothing {
@@ -141,8 +144,15 @@ pub fn list(plan: &Plan, kind: &'static Kind, columns: &[Column], query: &ListQu
         };
         let outer = a.group.partial_cmp(&b.group).unwrap_or(std::cmp::Ordering::Equal);
         outer.then(inner).then_with(|| a.record.id().cmp(&b.record.id()))
-    });
+    };
     let found = keyed.len();
+    // Without groups nobody looks beyond the page that is asked for: the rest need not be in order.
+    let last = query.offset.saturating_add(PAGE);
+    if query.group.is_empty() && last < found {
+        keyed.select_nth_unstable_by(last, order);
+        keyed.truncate(last);
+    }
+    keyed.sort_unstable_by(order);
     let more = (found > query.offset + PAGE).then(|| {
         let offset = (query.offset + PAGE).to_string();
         let path = query.href(kind, &format!("/{}/rows", kind.path));
@@ -220,8 +230,15 @@ fn facets(plan: &Plan, kind: &Kind, columns: &[Column], query: &ListQuery, every
     let names = kind.facets.iter().map(|name| (*name).to_owned()).chain(own.map(|column| column.name.clone()));
     let facet = |name: String| {
         let column = column(columns, &name)?;
-        let values: HashSet<String> = everything.iter().map(|record| record.cell(plan, &name)).collect();
         let chosen = query.facet(&name);
+        let mut values: HashSet<String> = HashSet::new();
+        for record in everything {
+            values.insert(record.cell(plan, &name));
+            // A filter with more values than one can look through helps nobody.
+            if values.len() > MOST_VALUES && chosen.is_empty() {
+                return None;
+            }
+        }
         let mut values: Vec<(String, String, bool)> = values
             .into_iter()
             .map(|raw| {
@@ -233,8 +250,8 @@ fn facets(plan: &Plan, kind: &Kind, columns: &[Column], query: &ListQuery, every
             })
             .collect();
         values.sort_by_key(|(raw, label, _)| (raw == NOTHING, label.to_lowercase()));
-        // A filter with one value, or with more than one can look through, helps nobody.
-        let useful = (2..=200).contains(&values.len()) || !chosen.is_empty();
+        // Nor does one with a single value.
+        let useful = values.len() > 1 || !chosen.is_empty();
         useful.then(|| Facet { name: format!("is.{name}"), label: column.label.clone(), values })
     };
     names.filter_map(facet).collect()
