@@ -315,3 +315,140 @@ proptest! {
         }
     }
 }
+
+/// A plan of a few people with some skills and some bookings each.
+fn crew(people: &[(u8, u8)], booked: &[(i32, i32, i32, i32)]) -> Plan {
+    let skills = ["cut", "weld", "paint"];
+    let mut changes = vec![Change::Project(Edit::new(project(11))), Change::Project(Edit::new(project(12)))];
+    for ((mask, role), id) in people.iter().zip(1..) {
+        let skills =
+            skills.iter().zip(0..).filter(|(_, bit)| mask >> bit & 1 == 1).map(|(skill, _)| (*skill).to_owned());
+        let role = ["smith", "painter", ""][usize::from(*role)].to_owned();
+        changes.push(Change::Person(Edit::new(Person { role, skills: skills.collect(), ..person(id) })));
+    }
+    let count = i32::try_from(people.len()).unwrap();
+    let list: Vec<Booking> = booked
+        .iter()
+        .zip(100..)
+        .map(|((who, start, length, minutes), id)| Booking {
+            project: Some(ProjectId(11 + id % 2)),
+            ..booking(id, 1 + who % count, *start, start + length, *minutes, Unit::PerDay)
+        })
+        .collect();
+    with(&Plan::empty().with(&changes), &list)
+}
+
+proptest! {
+    /// Takers against a plain reading of the rule: everybody asked one by one, compared by pairs.
+    #[test]
+    fn takers_are_all_who_can_and_the_best_come_first(
+        people in prop::collection::vec((0u8..8, 0u8..3), 2..7),
+        booked in prop::collection::vec((0i32..7, -2i32..6, 0i32..6, 30i32..600), 1..9),
+    ) {
+        let plan = crew(&people, &booked);
+        let seen = plan.booking(BookingId(100)).unwrap();
+        let bucket = Bucket { from: day(0), to: day(6) };
+        let minutes = minutes_between(&plan, &seen, day(0), day(6)).max(60);
+        let need = Need::of_booking(&plan, &seen, bucket, minutes);
+        let found = takers(&plan, &need, Grain::Week, day(0), 100);
+        let Who::Person(owner) = seen.who else { unreachable!() };
+        let owner = &plan.people[&owner].person;
+        for entry in plan.people.values() {
+            let one = &entry.person;
+            let shared = one.skills.iter().filter(|skill| owner.skills.contains(skill)).count();
+            let same_role = !owner.role.is_empty() && one.role == owner.role;
+            let asks = !owner.role.is_empty() || !owner.skills.is_empty();
+            let cells = PersonCells::of(&plan, entry, &Window::new(day(0), day(6), day(0)), Grain::Week, false);
+            let room = cells.cell(bucket).room;
+            let can = one.id != owner.id && room > 0 && (!asks || shared > 0 || same_role);
+            let taker = found.iter().find(|taker| taker.person == one.id);
+            prop_assert_eq!(taker.is_some(), can, "{}", one.name);
+            if let Some(taker) = taker {
+                prop_assert_eq!((taker.room, taker.takes), (room, room.min(minutes)));
+            }
+        }
+        for pair in found.windows(2) {
+            let fit = |taker: &snug_core::takers::Taker| taker.skills.len() + usize::from(taker.same_role);
+            let rank = |taker: &snug_core::takers::Taker| (fit(taker), taker.takes, taker.on_project, taker.room);
+            prop_assert!(rank(&pair[0]) >= rank(&pair[1]));
+        }
+    }
+
+    /// Every group's row, asked for alone, is the row of the whole table; a project's people are those whose load it holds.
+    #[test]
+    fn a_row_alone_is_the_row_of_the_table(
+        people in prop::collection::vec((0u8..8, 0u8..3), 2..7),
+        booked in prop::collection::vec((0i32..7, -2i32..20, 0i32..9, 30i32..600), 1..9),
+        counts in prop::bool::ANY,
+    ) {
+        let plan = crew(&people, &booked);
+        let measure = if counts { Measure::Projects } else { Measure::Minutes };
+        let query = |group| Query { window: Window::new(day(0), day(20), day(0)), grain: Grain::Week, group, measure };
+        let keys = [
+            (Group::Role, RowKey::Role("smith".into())),
+            (Group::Role, RowKey::Role(String::new())),
+            (Group::Skill, RowKey::Skill("weld".into())),
+            (Group::Skill, RowKey::Skill(String::new())),
+            (Group::Project, RowKey::Project(Some(ProjectId(11)))),
+            (Group::Project, RowKey::Project(Some(ProjectId(12)))),
+        ];
+        for (group, key) in keys {
+            let whole = snug_core::load::table(&plan, &query(group));
+            let row = whole.rows.iter().find(|row| row.key == key.text(&plan));
+            let alone = Groups::for_one(&plan, query(group)).row(&key);
+            let among = Groups::new(&plan, query(group)).row(&key);
+            prop_assert_eq!(&alone, &among);
+            match row {
+                Some(row) => prop_assert_eq!(&alone, &row.band_cells),
+                None => prop_assert!(alone.iter().all(|cell| cell.load == 0)),
+            }
+        }
+    }
+
+    /// Where a task is dropped it finishes on the first day by which the room holds it, reckoned day by day.
+    #[test]
+    fn a_drop_finishes_when_the_room_holds_it(
+        booked in prop::collection::vec((0i32..1, -2i32..20, 0i32..9, 30i32..480), 0..6),
+        effort in 1i64..4_000,
+        at in 0i32..10,
+    ) {
+        let plan = crew(&[(1, 0)], &booked);
+        let waits = Task { start: None, finish: None, ..task(70, &[1], Some(effort)) };
+        let plan = plan.with(&[new_task(waits.clone())]);
+        let placed = tray::dropped(&plan, &waits, PersonId(1), day(at), day(0));
+        let window = Window::new(day(at), day(at + 300), day(0));
+        let load = person_load(&plan, &plan.people[&PersonId(1)], &window, false);
+        let mut left = effort;
+        let mut finish = day(at);
+        for offset in 0..300 {
+            let index = load.days.index(day(at + offset)).unwrap();
+            left -= i64::from((load.days.limit[index] - load.load[index]).max(0));
+            if left <= 0 {
+                finish = day(at + offset);
+                break;
+            }
+        }
+        prop_assert_eq!((placed.start, placed.finish), (Some(day(at)), Some(finish)));
+    }
+
+    /// Minutes of meetings against a plain count of every minute that one of them covers.
+    #[test]
+    fn busy_minutes_are_the_minutes_that_are_covered(stretches in prop::collection::vec((0i64..4_000, 0i64..600), 0..8)) {
+        let begin: chrono::DateTime<chrono::Utc> = "2026-03-27T00:00:00Z".parse().unwrap();
+        let list: Vec<_> = stretches
+            .iter()
+            .map(|(from, length)| (begin + chrono::Duration::minutes(*from), begin + chrono::Duration::minutes(from + length)))
+            .collect();
+        // The clocks of this zone go forward in between.
+        let zone = chrono_tz::Europe::Berlin;
+        let found = snug_core::calendars::busy_minutes(&list, zone);
+        let mut plain: std::collections::BTreeMap<Day, i32> = std::collections::BTreeMap::new();
+        for minute in 0..5_000 {
+            let at = begin + chrono::Duration::minutes(minute);
+            if list.iter().any(|(from, to)| *from <= at && at < *to) {
+                *plain.entry(Day::from_date(at.with_timezone(&zone).date_naive())).or_default() += 1;
+            }
+        }
+        prop_assert_eq!(found, plain);
+    }
+}
