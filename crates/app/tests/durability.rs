@@ -14,8 +14,7 @@ fn book(client: &Client, server: &Server, person: &str, note: &str) -> bool {
         ("project", ""),
         ("start", "2026-03-16"),
         ("end", "2026-03-20"),
-        ("amount", "0.25"),
-        ("unit", "h/day"),
+        ("amount", "0.25h/d"),
         ("note", note),
     ];
     let answer = client.post(format!("{}/bookings", server.url)).header("x-requested-with", "test").form(&form).send();

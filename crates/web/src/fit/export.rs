@@ -6,14 +6,14 @@ use super::{
     lines::{chosen, lines},
     page::marks,
     parts::{Drawn, draw},
-    query::{FitParams, FitQuery},
     table::twin,
+    view::View,
     zoom,
 };
 use crate::{AppState, Error, auth::User, words};
 use askama::Template;
 use axum::{
-    extract::{Path, Query, State},
+    extract::{Path, State},
     http::header,
     response::{IntoResponse, Response},
 };
@@ -46,10 +46,8 @@ pub async fn file(
     State(state): State<AppState>,
     _: User,
     Path(format): Path<String>,
-    Query(params): Query<FitParams>,
+    View { plan, query }: View,
 ) -> Result<Response, Error> {
-    let plan = state.keeper.plan();
-    let query = FitQuery::read(&params, &plan, state.today());
     let kept = Arc::clone(&state.kept);
     let name = format!("fit-{}", query.from);
     let made = tokio::task::spawn_blocking(move || -> Result<(&'static str, &'static str, Vec<u8>), Error> {

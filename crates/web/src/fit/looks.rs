@@ -1,6 +1,6 @@
 //! Saved looks: the room's address under a name, one's own or shared with everybody.
 
-use super::query::{FitParams, FitQuery};
+use super::{query::FitQuery, view::View};
 use crate::{
     AppState, Error,
     answer::{is_script, safe_back},
@@ -10,7 +10,7 @@ use crate::{
 use askama::Template;
 use axum::{
     Form, Json,
-    extract::{Query, State},
+    extract::State,
     http::HeaderMap,
     response::{Html, IntoResponse, Redirect, Response},
 };
@@ -34,12 +34,7 @@ impl LooksView {
     }
 }
 
-pub async fn list(
-    State(state): State<AppState>,
-    user: User,
-    Query(params): Query<FitParams>,
-) -> Result<Html<String>, Error> {
-    let query = FitQuery::read(&params, &state.keeper.plan(), state.today());
+pub async fn list(State(state): State<AppState>, user: User, View { query, .. }: View) -> Result<Html<String>, Error> {
     let saved = looks::of_room(state.keeper.db(), user.account.id, "fit").await?;
     Ok(Html(LooksView::new(saved, &query).render()?))
 }

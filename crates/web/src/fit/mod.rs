@@ -23,6 +23,7 @@ mod table;
 #[cfg(test)]
 mod tests;
 mod tray;
+mod view;
 mod zoom;
 
 pub use kept::Kept;

@@ -11,6 +11,7 @@ use super::{
     parts::{self, Drawn, SheetHtml},
     query::{FitParams, FitQuery},
     tray,
+    view::View,
     zoom::{self, Height, ZOOMS},
 };
 use crate::{
@@ -20,10 +21,7 @@ use crate::{
     words,
 };
 use askama::Template;
-use axum::{
-    extract::{Query, State},
-    response::Html,
-};
+use axum::{extract::State, response::Html};
 use snug_core::{
     Day, Plan, ProjectId,
     cells::{Band, Bucket, Grain},
@@ -115,10 +113,8 @@ const AT_ONCE: usize = 400;
 pub async fn page(
     State(state): State<AppState>,
     user: User,
-    Query(params): Query<FitParams>,
+    View { plan, query }: View,
 ) -> Result<Html<String>, Error> {
-    let plan = state.keeper.plan();
-    let query = FitQuery::read(&params, &plan, state.today());
     let frame = Frame::of(&state, &user, Room::Fit).await?;
     let saved = looks::of_room(state.keeper.db(), user.account.id, "fit").await?;
     let may_book = user.books();

@@ -10,9 +10,10 @@ use super::{
     kept::Kept,
     lines::{self, Line, PAGE, chosen},
     options,
-    query::{FitParams, FitQuery},
+    query::FitQuery,
     row::{self, RowView},
     sheet, tray,
+    view::View,
 };
 use crate::{AppState, Error, auth::User};
 use askama::Template;
@@ -130,10 +131,8 @@ pub fn more(query: &FitQuery, total: usize) -> Option<String> {
 pub async fn rows(
     State(state): State<AppState>,
     user: User,
-    Query(params): Query<FitParams>,
+    View { plan, query }: View,
 ) -> Result<Html<String>, Error> {
-    let plan = state.keeper.plan();
-    let query = FitQuery::read(&params, &plan, state.today());
     let kept = Arc::clone(&state.kept);
     crate::computed(move || {
         let people = chosen(&kept, &plan, &query);
@@ -158,24 +157,15 @@ pub fn row_part(plan: &Plan, person: i32, query: &FitQuery, may_book: bool) -> R
     Ok(Some(RowPart { row, may_book }.render()?))
 }
 
-pub async fn one_row(
-    State(state): State<AppState>,
-    user: User,
-    Path(person): Path<i32>,
-    Query(params): Query<FitParams>,
-) -> Result<Html<String>, Error> {
-    let plan = state.keeper.plan();
-    let query = FitQuery::read(&params, &plan, state.today());
+pub async fn one_row(user: User, Path(person): Path<i32>, View { plan, query }: View) -> Result<Html<String>, Error> {
     row_part(&plan, person, &query, user.books())?.map(Html).ok_or(Error::NotFound)
 }
 
 pub async fn one_head(
     State(state): State<AppState>,
     _: User,
-    Query(params): Query<FitParams>,
+    View { plan, query }: View,
 ) -> Result<Html<String>, Error> {
-    let plan = state.keeper.plan();
-    let query = FitQuery::read(&params, &plan, state.today());
     let key = group_of(&plan, &query.group).ok_or(Error::NotFound)?;
     let kept = Arc::clone(&state.kept);
     crate::computed(move || {
@@ -191,13 +181,7 @@ pub async fn one_head(
     .await
 }
 
-pub async fn strip(
-    State(state): State<AppState>,
-    _: User,
-    Query(params): Query<FitParams>,
-) -> Result<Html<String>, Error> {
-    let plan = state.keeper.plan();
-    let query = FitQuery::read(&params, &plan, state.today());
+pub async fn strip(State(state): State<AppState>, _: User, View { plan, query }: View) -> Result<Html<String>, Error> {
     crate::computed(move || strip_of(&state.kept, &plan, &query).render()).await
 }
 
@@ -210,20 +194,16 @@ pub fn strip_of(kept: &Kept, plan: &Plan, query: &FitQuery) -> HorizonView {
 pub async fn alert_strip(
     State(state): State<AppState>,
     _: User,
-    Query(params): Query<FitParams>,
+    View { plan, query }: View,
 ) -> Result<Html<String>, Error> {
-    let plan = state.keeper.plan();
-    let query = FitQuery::read(&params, &plan, state.today());
     crate::computed(move || alerts::view(&state.kept, &plan, &query).render()).await
 }
 
 pub async fn tray_strip(
     State(state): State<AppState>,
     user: User,
-    Query(params): Query<FitParams>,
+    View { plan, query }: View,
 ) -> Result<Html<String>, Error> {
-    let plan = state.keeper.plan();
-    let query = FitQuery::read(&params, &plan, state.today());
     crate::computed(move || tray::view(&state.kept, &plan, &query, user.books()).render()).await
 }
 
@@ -236,13 +216,7 @@ pub fn sheet_of(plan: &Plan, query: &FitQuery, may_book: bool) -> askama::Result
     group.map(|sheet| sheet.render().map(SheetHtml)).transpose()
 }
 
-pub async fn side_sheet(
-    State(state): State<AppState>,
-    user: User,
-    Query(params): Query<FitParams>,
-) -> Result<Html<String>, Error> {
-    let plan = state.keeper.plan();
-    let query = FitQuery::read(&params, &plan, state.today());
+pub async fn side_sheet(user: User, View { plan, query }: View) -> Result<Html<String>, Error> {
     let sheet = sheet_of(&plan, &query, user.books())?.ok_or(Error::NotFound)?;
     Ok(Html(sheet.to_string()))
 }
@@ -255,13 +229,10 @@ pub struct OfBooking {
 
 /// Who else could take a booking in the selected cell; all of an open seat.
 pub async fn taker_list(
-    State(state): State<AppState>,
     user: User,
-    Query(params): Query<FitParams>,
+    View { plan, query }: View,
     Query(of): Query<OfBooking>,
 ) -> Result<Html<String>, Error> {
-    let plan = state.keeper.plan();
-    let query = FitQuery::read(&params, &plan, state.today());
     if !user.books() {
         return Err(Error::NotAllowed(crate::auth::TOO_SMALL));
     }

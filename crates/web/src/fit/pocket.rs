@@ -5,14 +5,12 @@ use super::{
     lines::chosen,
     parts::row_part,
     query::{FitParams, FitQuery},
+    view::View,
     zoom::named,
 };
 use crate::{AppState, Error, auth::User, words};
 use askama::Template;
-use axum::{
-    extract::{Query, State},
-    response::Html,
-};
+use axum::{extract::State, response::Html};
 use snug_core::{Plan, load::PersonCells, plan::Entry};
 use std::sync::Arc;
 
@@ -38,14 +36,12 @@ const MOST: usize = 30;
 pub async fn page(
     State(state): State<AppState>,
     user: User,
-    Query(params): Query<FitParams>,
+    View { plan, query }: View,
 ) -> Result<Html<String>, Error> {
-    let plan = state.keeper.plan();
     // A phone has room for a few cells.
     let narrow =
         FitParams { span: "3".to_owned(), zoom: "week".to_owned(), angle: String::new(), ..FitParams::default() };
     let own_query = FitQuery { angle: Angle::Person, ..FitQuery::read(&narrow, &plan, state.today()) };
-    let query = FitQuery::read(&params, &plan, state.today());
     let me = plan.person_by_email(&user.account.email);
     let own = match me {
         Some(entry) => row_part(&plan, entry.person.id.0, &own_query, false)?,
@@ -53,7 +49,6 @@ pub async fn page(
     };
     let own_name = me.map_or_else(String::new, |entry| entry.person.name.clone());
     let kept = Arc::clone(&state.kept);
-    let plan = Arc::clone(&plan);
     let plans = user.books();
     crate::computed(move || {
         let mut over: Vec<(i64, OverLine)> = if plans {

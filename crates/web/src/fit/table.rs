@@ -5,7 +5,8 @@ use super::{
     head::name_of,
     kept::Kept,
     lines::{Line, chosen, lines},
-    query::{FitParams, FitQuery},
+    query::FitQuery,
+    view::View,
     zoom,
 };
 use crate::{
@@ -15,10 +16,7 @@ use crate::{
     words,
 };
 use askama::Template;
-use axum::{
-    extract::{Query, State},
-    response::Html,
-};
+use axum::{extract::State, response::Html};
 use snug_core::{
     Plan,
     cells::Cell,
@@ -92,10 +90,8 @@ struct TablePage {
 pub async fn page(
     State(state): State<AppState>,
     user: User,
-    Query(params): Query<FitParams>,
+    View { plan, query }: View,
 ) -> Result<Html<String>, Error> {
-    let plan = state.keeper.plan();
-    let query = FitQuery::read(&params, &plan, state.today());
     let frame = Frame::of(&state, &user, Room::Fit).await?;
     let kept = Arc::clone(&state.kept);
     crate::computed(move || {
