@@ -428,3 +428,20 @@ for (const [what, search] of [
     await accessible(page);
   });
 }
+
+test("a team is booked with no names, and stands in its row", async ({ page }) => {
+  await openFit(page, "?angle=team");
+  const head = page.locator(".row.head").filter({ hasText: "Writing" });
+  // What is said of the cell has its hours; the label may say no more than who is over.
+  const before = await head.locator(".cell a").nth(1).getAttribute("aria-label");
+  await head.locator(".cell a").nth(1).click();
+  await page.locator("#book summary").click();
+  const form = page.locator("#book form");
+  await form.locator("[name=amount]").fill("10h/w");
+  await form.getByRole("button", { name: "Book" }).click();
+  await expect(toast(page)).toContainText("Booking placed");
+  await expect(page.locator(".row.seat").filter({ hasText: "Writing, no name yet" })).toHaveCount(1);
+  await expect(head.locator(".cell a").nth(1)).not.toHaveAttribute("aria-label", before);
+  await undo(page);
+  await expect(page.locator(".row.seat").filter({ hasText: "Writing, no name yet" })).toHaveCount(0);
+});

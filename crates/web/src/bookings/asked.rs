@@ -3,7 +3,7 @@
 use crate::{Error, words};
 use serde::Deserialize;
 use snug_core::{
-    BookingId, Command, Day, PersonId, Plan, ProjectId, Refusal, TaskId,
+    BookingId, Command, Day, PersonId, Plan, ProjectId, Refusal, TaskId, TeamId,
     change::{Change, Edit},
     duration::{Bare, parse, parse_amount},
     gesture::{self, Gesture},
@@ -24,6 +24,8 @@ pub struct Asked {
     project: String,
     /// For an open seat: the role or skill, in place of a person.
     seat: String,
+    /// For work of a team with no name yet: the team, in place of a person.
+    team: String,
     start: String,
     end: String,
     pub amount: String,
@@ -87,10 +89,11 @@ impl Asked {
 
     /// The booking that the form describes.
     fn booking(&self, plan: &Plan) -> Result<Booking, Refusal> {
-        let who = match (self.seat.trim(), self.person.parse()) {
-            ("", Ok(id)) => Who::Person(PersonId(id)),
-            ("", Err(_)) => return Err(Refusal::value("person", "Say whose time this is.")),
-            (seat, _) => Who::Role(seat.to_owned()),
+        let who = match (self.seat.trim(), self.team.parse(), self.person.parse()) {
+            ("", Ok(team), _) => Who::Team(TeamId(team)),
+            ("", _, Ok(id)) => Who::Person(PersonId(id)),
+            ("", ..) => return Err(Refusal::value("person", "Say whose time this is.")),
+            (seat, ..) => Who::Role(seat.to_owned()),
         };
         let project = match self.project.as_str() {
             "" => None,
@@ -140,8 +143,11 @@ impl Asked {
                 let seen = self.seen()?;
                 let to = Booking { id: seen.id, reference: seen.reference.clone(), ..self.booking(plan)? };
                 // A form that leaves the seat's name out leaves it as it is.
-                let who =
-                    if self.seat.is_empty() && self.person.is_empty() { seen.who.clone() } else { to.who.clone() };
+                let who = if self.seat.is_empty() && self.team.is_empty() && self.person.is_empty() {
+                    seen.who.clone()
+                } else {
+                    to.who.clone()
+                };
                 Command::ChangeBooking { seen, to: Booking { who, ..to } }
             }
             "move" => {

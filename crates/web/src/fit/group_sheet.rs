@@ -103,7 +103,10 @@ pub fn view(plan: &Plan, query: &FitQuery, may_book: bool) -> Option<GroupSheetV
         options_title: String::new(),
         options: Vec::new(),
         bookings,
-        fresh: Some(fresh(0, if seat_name.is_empty() { " ".to_owned() } else { seat_name }, bucket, project)),
+        fresh: Some(match key {
+            RowKey::Team(Some(id)) => BookingForm { team: id.0, ..fresh(0, String::new(), bucket, project) },
+            _ => fresh(0, if seat_name.is_empty() { " ".to_owned() } else { seat_name }, bucket, project),
+        }),
         projects: sheet::projects(plan),
         people: Vec::new(),
         units: Unit::ALL,

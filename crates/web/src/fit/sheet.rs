@@ -37,6 +37,8 @@ pub struct BookingForm {
     pub person: i32,
     /// The role or skill of an open seat.
     pub seat: String,
+    /// The team that has no name yet; 0 for none.
+    pub team: i32,
     pub project: Option<i32>,
     pub start: String,
     pub end: String,
@@ -266,6 +268,10 @@ pub fn form_of(
             Who::Role(role) => role.clone(),
             _ => String::new(),
         },
+        team: match &booking.who {
+            Who::Team(id) => id.0,
+            _ => 0,
+        },
         project: booking.project.map(|id| id.0),
         start: booking.start.to_string(),
         end: booking.end.to_string(),
@@ -292,6 +298,7 @@ pub fn fresh(person: i32, seat: String, bucket: Bucket, project: Option<ProjectI
         summary: String::new(),
         person,
         seat,
+        team: 0,
         project: project.map(|id| id.0),
         start: text(bucket.from),
         end: text(bucket.to),
