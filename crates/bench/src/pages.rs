@@ -29,6 +29,12 @@ pub fn run(url: &str, email: &str, password: &str, times: usize) -> Result<(), S
     let get = |path: &str| read(client.get(format!("{url}{path}")).header("x-requested-with", "fetch").send());
     let window = "from=2026-03-09&span=12";
     let names = ["ka", "lomi", "ten", "vosil", "bar ne", "rigger", "skill 7", "wenja", "pel", "tri"];
+    let first = get(&format!("/fit/rows?{window}&band=over"))?.0;
+    let ids = first.split("data-person=\"").skip(1).filter_map(|rest| rest.split_once('"'));
+    let people: Vec<String> = ids.map(|(id, _)| id.to_owned()).collect();
+    if people.is_empty() {
+        return Err("nobody of the workspace is over".to_owned());
+    }
     let bookings = seen(&get(&format!("/fit/rows?{window}"))?.0);
     if bookings.is_empty() {
         return Err("the workspace has no bookings".to_owned());
@@ -72,9 +78,8 @@ pub fn run(url: &str, email: &str, password: &str, times: usize) -> Result<(), S
         Deed {
             name: "the side sheet of who is over, with the ways out",
             act: Box::new(|at| {
-                Ok(get(&format!("/fit/sheet?{window}&person={}&at=2026-03-16", 1 + at % 40))
-                    .or_else(|_| get("/fit/tray?"))?
-                    .1)
+                let person = people[at % people.len()].as_str();
+                Ok(get(&format!("/fit/sheet?{window}&person={person}&at=2026-03-16"))?.1)
             }),
         },
         Deed {
