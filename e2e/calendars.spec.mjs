@@ -24,12 +24,25 @@ test("meetings of an address take their time from the row, and can be taken back
   const line = page.locator("tr").filter({ hasText: "Planning round" });
   await expect(line).toContainText("meetings of Teo Lindqvist");
   await expect(line).toContainText(/read .* 23 changes/);
+  await accessible(page);
   await openFit(page);
   await expect(cell(page, "Teo Lindqvist", NEXT_WEEK)).not.toHaveText(before);
   await cell(page, "Teo Lindqvist", NEXT_WEEK).click();
-  // The Monday round was moved to Tuesday, two hours long; Thursday's is as it always is.
-  await expect(page.locator("#sheet .remarks")).toContainText("Meetings, 17 March, 2 h a day");
-  await expect(page.locator("#sheet .remarks")).toContainText("Meetings, 19 March, 1.5 h a day");
+  // The workspace is an hour behind the calendar. The Monday round was moved to Tuesday, two hours long; Thursday's is as it always is.
+  await expect(page.locator("#sheet .remarks")).toContainText("Meetings, Tue 17 March, 2 h from 13:00");
+  await expect(page.locator("#sheet .remarks")).toContainText("Meetings, Thu 19 March, 1.5 h from 08:30");
+  // The same meetings in a second calendar are the same time.
+  const once = await cell(page, "Teo Lindqvist", NEXT_WEEK).textContent();
+  await page.goto("/setup/calendars");
+  await subscribe(page, "The round again", `${base()}/stand-in/meetings.ics`, "teo@tidewater.test");
+  await expect(page.locator("tr").filter({ hasText: "The round again" })).toContainText(/read .* 23 changes/);
+  await openFit(page);
+  await expect(cell(page, "Teo Lindqvist", NEXT_WEEK)).toHaveText(once);
+  await page.goto("/setup/calendars");
+  await page.getByRole("button", { name: "Leave The round again" }).click();
+  await expect(page.locator("#toast")).toContainText("is read no longer");
+  await page.locator("[data-undo] button").click();
+  await openFit(page);
   await page.locator("[data-undo] button").click();
   await expect(page.locator("#toast")).toContainText("Taken back: Calendar “Planning round” read");
   await expect(cell(page, "Teo Lindqvist", NEXT_WEEK)).toHaveText(before);
@@ -65,7 +78,7 @@ test("a file is shown before it is taken over; one that cannot be read is refuse
   await expect(page.locator(".problems")).toContainText("Sea air: the time zone “Nowhere/Land” is not known");
   await bring(["UID:x", "SUMMARY:Sea air", "DTSTART;VALUE=DATE:20260316", "DTEND;VALUE=DATE:20260321"]);
   await expect(page.locator("main")).toContainText("1 new, 0 changed, 0 removed");
-  await expect(page.locator("main")).toContainText("16 March – 20 March: Sea air, the whole day");
+  await expect(page.locator("main")).toContainText("Sea air: 16 March – 20 March, the whole day");
   await accessible(page);
   await page.getByRole("button", { name: "Take over" }).click();
   await expect(page.locator("#toast")).toContainText("One record taken over from leave.ics");

@@ -127,6 +127,7 @@ fn read(dir: &Path) -> Result<(Plan, Query), Failure> {
             end: record[2].parse()?,
             kind: String::new(),
             minutes: None,
+            at: None,
         })));
     }
     for record in rows("bookings.csv")?.into_records() {

@@ -23,17 +23,26 @@ impl Days {
     /// Working days of a person over `first..=last`.
     ///
     /// `holidays` are those of the person's calendar, sorted by day, each with its fraction in millionths. Half-up rounding
-    /// happens once a day; several holidays on one day add up to the whole day at most, several absences likewise.
+    /// happens once a day; several holidays on one day add up to the whole day at most, several absences likewise. Absences
+    /// whose times of day are known, as meetings, are merged where they overlap.
     #[must_use]
     pub fn of_person(person: &Person, holidays: &[(Day, i32)], absences: &[Absence], first: Day, last: Day) -> Self {
         let mut days = Self::pattern_of(person, first, last);
         days.available.clone_from(&days.pattern);
         days.take_holidays(holidays);
+        let mut timed = Vec::new();
         for absence in absences {
             for index in days.indexes(absence.start, absence.end) {
                 let left = &mut days.available[index];
-                *left = absence.minutes.map_or(0, |minutes| (*left - minutes).max(0));
+                match (absence.minutes, absence.at) {
+                    (None, _) => *left = 0,
+                    (Some(minutes), None) => *left = (*left - minutes).max(0),
+                    (Some(minutes), Some(at)) => timed.push((index, at, at + minutes)),
+                }
             }
+        }
+        for (index, minutes) in counted_once(timed) {
+            days.available[index] = (days.available[index] - minutes).max(0);
         }
         days.limit.clone_from(&days.available);
         if let Some(most) = person.day_limit {
@@ -116,6 +125,34 @@ impl Days {
     }
 }
 
+/// Stretches of days, each from a minute to a minute of its day, as the minutes that each adds to those before it.
+fn counted_once(mut stretches: Vec<(usize, i32, i32)>) -> impl Iterator<Item = (usize, i32)> {
+    stretches.sort_unstable();
+    let mut counted = (usize::MAX, 0);
+    stretches.into_iter().map(move |(day, from, to)| {
+        let begin = if counted.0 == day { from.max(counted.1) } else { from };
+        let added = (to - begin).max(0);
+        counted = (day, begin + added);
+        (day, added)
+    })
+}
+
+/// Minutes that absences in part take from `first` to `last`, overlaps counted once; whole days are not in it.
+#[must_use]
+pub fn minutes_in_part<'a>(absences: impl IntoIterator<Item = &'a Absence>, first: Day, last: Day) -> i64 {
+    let (mut timed, mut sum) = (Vec::new(), 0);
+    for absence in absences {
+        let Some(minutes) = absence.minutes else { continue };
+        for day in absence.start.max(first).through(absence.end.min(last)) {
+            match absence.at {
+                Some(at) => timed.push((usize::try_from(day.since(first)).unwrap_or_default(), at, at + minutes)),
+                None => sum += i64::from(minutes),
+            }
+        }
+    }
+    sum + counted_once(timed).map(|(_, minutes)| i64::from(minutes)).sum::<i64>()
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -175,6 +212,7 @@ mod tests {
             end: day(end),
             kind: String::new(),
             minutes,
+            at: None,
         };
         let holidays = [(day("2026-03-02"), 500_000), (day("2026-03-03"), 333_333), (day("2026-03-03"), 700_000)];
         let absences = [
@@ -185,5 +223,11 @@ mod tests {
         let days = Days::of_person(&p, &holidays, &absences, day("2026-03-02"), day("2026-03-06"));
         assert_eq!(days.available, [105, 0, 0, 0, 450]);
         assert_eq!(days.limit, [105, 0, 0, 0, 300]);
+        // Three meetings on one day, two of which overlap, and time off that has no time of day.
+        let at = |from: i32, minutes| Absence { at: Some(from), ..off("2026-03-06", "2026-03-06", Some(minutes)) };
+        let meetings = [at(600, 60), at(570, 60), at(575, 10), at(900, 30), off("2026-03-06", "2026-03-06", Some(20))];
+        let days = Days::of_person(&p, &[], &meetings, day("2026-03-06"), day("2026-03-06"));
+        assert_eq!(days.available, [450 - 90 - 30 - 20]);
+        assert_eq!(minutes_in_part(&meetings, day("2026-03-02"), day("2026-03-08")), 140);
     }
 }

@@ -1,15 +1,15 @@
 //! Calendars from outside: what they say becomes holidays, time off, or meetings, and what they no longer say goes.
 //!
-//! Meetings take their minutes out of the day like time off in part; those of one source are merged where they overlap and summed by
-//! the civil day of the workspace's zone, one record a day. A record's reference says where it comes from, so that the next reading
-//! changes what has changed and leaves everything else alone.
+//! Meetings take their minutes out of the civil day of the workspace's zone, like time off in part: one record for each stretch of a
+//! day in which one source has meetings. As a record keeps its time of day, the same meeting in two calendars of a person counts once.
+//! A record's reference says where it comes from, so that the next reading changes what has changed and leaves everything else alone.
 
 use crate::{
     AbsenceId, Day, HolidayId, PersonId, Plan,
     change::{Change, Edit},
     people::{Absence, Holiday},
 };
-use chrono::{DateTime, Duration, NaiveTime, TimeZone as _, Utc};
+use chrono::{DateTime, Duration, NaiveTime, TimeZone as _, Timelike as _, Utc};
 use chrono_tz::Tz;
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -49,9 +49,10 @@ pub const MEETINGS: &str = "meetings";
 /// Minutes of a day.
 const DAY: i32 = 1_440;
 
-/// Minutes by civil day that stretches of time take, overlaps counted once.
+/// The stretches of each civil day that are taken, in order, those that touch as one: the minute at which each begins, and its minutes.
+/// On a day of 25 hours a stretch ends at midnight all the same, as a limit is never of more than a day.
 #[must_use]
-pub fn busy_minutes(stretches: &[(DateTime<Utc>, DateTime<Utc>)], zone: Tz) -> BTreeMap<Day, i32> {
+pub fn busy(stretches: &[(DateTime<Utc>, DateTime<Utc>)], zone: Tz) -> Vec<(Day, i32, i32)> {
     let mut sorted: Vec<_> = stretches.iter().filter(|(from, to)| to > from).copied().collect();
     sorted.sort_unstable();
     let mut merged: Vec<(DateTime<Utc>, DateTime<Utc>)> = Vec::new();
@@ -61,19 +62,21 @@ pub fn busy_minutes(stretches: &[(DateTime<Utc>, DateTime<Utc>)], zone: Tz) -> B
             _ => merged.push((from, to)),
         }
     }
-    let mut seconds: BTreeMap<Day, i64> = BTreeMap::new();
+    let minutes = |seconds: i64| i32::try_from(crate::spread::round_half_up(seconds, 60)).unwrap_or(DAY);
+    let mut found = Vec::new();
     for (mut from, to) in merged {
         while from < to {
             let day = from.with_timezone(&zone).date_naive();
             let midnight = (day + Duration::days(1)).and_time(NaiveTime::MIN);
             let next = zone.from_local_datetime(&midnight).earliest().map_or(to, |at| at.with_timezone(&Utc));
             let end = if next > from { next.min(to) } else { to };
-            *seconds.entry(Day::from_date(day)).or_default() += (end - from).num_seconds();
+            let at = minutes(i64::from(from.with_timezone(&zone).num_seconds_from_midnight())).min(DAY);
+            found.push((Day::from_date(day), at, minutes((end - from).num_seconds()).min(DAY - at)));
             from = end;
         }
     }
-    let minutes = |seconds: i64| i32::try_from(crate::spread::round_half_up(seconds, 60)).unwrap_or(DAY).min(DAY);
-    seconds.into_iter().map(|(day, seconds)| (day, minutes(seconds))).filter(|(_, minutes)| *minutes > 0).collect()
+    found.retain(|(_, _, minutes)| *minutes > 0);
+    found
 }
 
 /// What has to change so that the plan says what a calendar says between two days. `source` names the calendar in the references of
@@ -120,22 +123,31 @@ fn holidays(plan: &Plan, calendar: &str, occurrences: &[Occurrence], (from, to):
     changes
 }
 
-fn absence(person: PersonId, reference: String, (start, end): (Day, Day), kind: &str, minutes: Option<i32>) -> Absence {
-    Absence { id: AbsenceId(0), reference, person, start, end, kind: kind.to_owned(), minutes }
+/// Time off as a calendar says it: whole days, or a stretch of one as the minute at which it begins and its minutes.
+fn absence(
+    person: PersonId,
+    reference: String,
+    (start, end): (Day, Day),
+    kind: &str,
+    stretch: Option<(i32, i32)>,
+) -> Absence {
+    let (at, minutes) = stretch.unzip();
+    Absence { id: AbsenceId(0), reference, person, start, end, kind: kind.to_owned(), minutes, at }
 }
 
-/// Whole days as they are, times as minutes of their day.
+/// Whole days as they are, times as a stretch of their day.
 fn time_off(person: PersonId, source: &str, occurrences: &[Occurrence], zone: Tz) -> Vec<Absence> {
     let mut found = Vec::new();
     for occurrence in occurrences {
-        let name = |day: Day| format!("{source}:{}:{day}", occurrence.uid);
+        let name = |from: String| format!("{source}:{}:{from}", occurrence.uid);
         match occurrence.when {
             When::Days(first, last) => {
-                found.push(absence(person, name(first), (first, last), &occurrence.title, None));
+                found.push(absence(person, name(first.to_string()), (first, last), &occurrence.title, None));
             }
             When::Instants(from, to) => {
-                for (day, minutes) in busy_minutes(&[(from, to)], zone) {
-                    found.push(absence(person, name(day), (day, day), &occurrence.title, Some(minutes)));
+                for (day, at, minutes) in busy(&[(from, to)], zone) {
+                    let name = name(format!("{day}@{at}"));
+                    found.push(absence(person, name, (day, day), &occurrence.title, Some((at, minutes))));
                 }
             }
         }
@@ -143,24 +155,19 @@ fn time_off(person: PersonId, source: &str, occurrences: &[Occurrence], zone: Tz
     found
 }
 
-/// One record a day: the minutes of all meetings of the source. A meeting of whole days takes them.
+/// One record for each stretch of a day that meetings of the source take. A meeting of whole days takes them.
 fn meetings(person: PersonId, source: &str, occurrences: &[Occurrence], zone: Tz) -> Vec<Absence> {
-    let stretches: Vec<_> = occurrences
-        .iter()
-        .filter_map(|occurrence| match occurrence.when {
-            When::Instants(from, to) => Some((from, to)),
-            When::Days(..) => None,
-        })
-        .collect();
-    let mut days: BTreeMap<Day, Option<i32>> =
-        busy_minutes(&stretches, zone).into_iter().map(|(day, minutes)| (day, Some(minutes))).collect();
+    let (mut stretches, mut days) = (Vec::new(), BTreeSet::new());
     for occurrence in occurrences {
-        if let When::Days(first, last) = occurrence.when {
-            days.extend(first.through(last).map(|day| (day, None)));
+        match occurrence.when {
+            When::Instants(from, to) => stretches.push((from, to)),
+            When::Days(first, last) => days.extend(first.through(last)),
         }
     }
-    let record = |(day, minutes)| absence(person, format!("{source}:{day}"), (day, day), MEETINGS, minutes);
-    days.into_iter().map(record).collect()
+    let record = |day: Day, name: String, stretch| absence(person, name, (day, day), MEETINGS, stretch);
+    let timed = busy(&stretches, zone).into_iter().filter(|(day, ..)| !days.contains(day));
+    let timed = timed.map(|(day, at, minutes)| record(day, format!("{source}:{day}@{at}"), Some((at, minutes))));
+    timed.chain(days.iter().map(|day| record(*day, format!("{source}:{day}"), None))).collect()
 }
 
 fn absences(plan: &Plan, person: PersonId, source: &str, wanted: Vec<Absence>, (from, to): (Day, Day)) -> Vec<Change> {
@@ -209,12 +216,10 @@ mod tests {
             (at("2026-03-09T09:30:00Z"), at("2026-03-09T10:30:00Z")),
             (at("2026-03-09T22:30:00Z"), at("2026-03-10T00:15:00Z")),
         ];
-        let minutes: Vec<(String, i32)> = busy_minutes(&stretches, chrono_tz::Europe::Berlin)
-            .into_iter()
-            .map(|(day, m)| (day.to_string(), m))
-            .collect();
+        let found = busy(&stretches, chrono_tz::Europe::Berlin);
+        let found: Vec<String> = found.into_iter().map(|(day, at, minutes)| format!("{day} {at} {minutes}")).collect();
         // An hour ahead of UTC: the last one begins at 23:30 and goes on for an hour and a quarter after midnight.
-        assert_eq!(minutes, [("2026-03-09".to_owned(), 120), ("2026-03-10".to_owned(), 75)]);
-        assert!(busy_minutes(&[(at("2026-03-09T09:00:00Z"), at("2026-03-09T09:00:00Z"))], chrono_tz::UTC).is_empty());
+        assert_eq!(found, ["2026-03-09 600 90", "2026-03-09 1410 30", "2026-03-10 0 75"]);
+        assert!(busy(&[(at("2026-03-09T09:00:00Z"), at("2026-03-09T09:00:00Z"))], chrono_tz::UTC).is_empty());
     }
 }

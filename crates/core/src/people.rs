@@ -137,6 +137,9 @@ pub struct Absence {
     pub kind: String,
     /// Minutes off on each day; `None` for the whole day.
     pub minutes: Option<i32>,
+    /// The minute of the day at which they begin, where it is known: times that overlap are counted once. Only with `minutes`.
+    #[serde(default)]
+    pub at: Option<i32>,
 }
 
 words!(PersonKind { Person = "person", Equipment = "equipment" });

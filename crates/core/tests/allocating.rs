@@ -430,25 +430,4 @@ proptest! {
         }
         prop_assert_eq!((placed.start, placed.finish), (Some(day(at)), Some(finish)));
     }
-
-    /// Minutes of meetings against a plain count of every minute that one of them covers.
-    #[test]
-    fn busy_minutes_are_the_minutes_that_are_covered(stretches in prop::collection::vec((0i64..4_000, 0i64..600), 0..8)) {
-        let begin: chrono::DateTime<chrono::Utc> = "2026-03-27T00:00:00Z".parse().unwrap();
-        let list: Vec<_> = stretches
-            .iter()
-            .map(|(from, length)| (begin + chrono::Duration::minutes(*from), begin + chrono::Duration::minutes(from + length)))
-            .collect();
-        // The clocks of this zone go forward in between.
-        let zone = chrono_tz::Europe::Berlin;
-        let found = snug_core::calendars::busy_minutes(&list, zone);
-        let mut plain: std::collections::BTreeMap<Day, i32> = std::collections::BTreeMap::new();
-        for minute in 0..5_000 {
-            let at = begin + chrono::Duration::minutes(minute);
-            if list.iter().any(|(from, to)| *from <= at && at < *to) {
-                *plain.entry(Day::from_date(at.with_timezone(&zone).date_naive())).or_default() += 1;
-            }
-        }
-        prop_assert_eq!(found, plain);
-    }
 }

@@ -294,6 +294,7 @@ fn every_date_moves_with_an_example_also_in_fields_of_ones_own() {
             end: day(2),
             kind: String::new(),
             minutes: None,
+            at: None,
         }]),
         holidays: lines(vec![HolidayRow {
             calendar: "c".into(),

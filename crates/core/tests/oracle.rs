@@ -76,6 +76,7 @@ fn plan(people: &[Somebody], bookings: &[(usize, i32, i32, i32, i32, bool)]) -> 
                 end: day(start + length),
                 kind: String::new(),
                 minutes,
+                at: None,
             })));
         }
         members.push((PersonId(id), one.share));

@@ -79,6 +79,7 @@ fn ground() -> Plan {
             end: day(9),
             kind: String::new(),
             minutes: Some(45),
+            at: None,
         })),
     ])
 }

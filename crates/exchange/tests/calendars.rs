@@ -153,6 +153,12 @@ fn meetings_take_their_time_and_a_second_reading_changes_what_has_changed() {
         load.days.available.iter().sum::<i32>()
     };
     assert_eq!(limit(&plan) - limit(&first), 120);
+    // The same meeting in another calendar of the person is the same time; what is longer there adds what is longer.
+    let longer = "UID:z\nSUMMARY:Round\nDTSTART:20260309T090000Z\nDTEND:20260309T111500Z";
+    let shared = changes(&first, "feed-2", &purpose, &read(&[weekly, longer]), window());
+    let command = snug_core::Command::ReadCalendar { name: "y".into(), changes: shared };
+    let both = first.with(&first.decide(&command, day("2026-03-11")).unwrap());
+    assert_eq!(limit(&plan) - limit(&both), 135);
     // The same again changes nothing; what is gone goes, and nothing else does.
     assert!(changes(&first, "feed-1", &purpose, &read(&[weekly, other]), window()).is_empty());
     let second = after(&first, &purpose, &read(&[other]));

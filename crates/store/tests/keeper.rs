@@ -99,6 +99,7 @@ fn everything(plan: &Plan) -> Vec<Change> {
             end: today() + 2,
             kind: "course".into(),
             minutes: Some(95),
+            at: Some(570),
         })),
         Change::Team(Edit::new(Team {
             id: TeamId(0),

@@ -4,11 +4,12 @@ use chrono::Datelike as _;
 use snug_core::{
     Day,
     cells::{Band, Cell},
+    people::Absence,
     settings::DateOrder,
     spread::round_half_up,
     work::{Amount, Unit},
 };
-use snug_exchange::table::hours_short;
+use snug_exchange::{csv::time_of_day_text, table::hours_short};
 
 /// Minutes as hours with their unit: `7.5 h`.
 pub fn hours(minutes: i64) -> String {
@@ -76,6 +77,18 @@ pub fn range(from: Day, to: Day, order: DateOrder) -> String {
     } else {
         format!("{} – {}", date(from, order), date(to, order))
     }
+}
+
+/// When somebody is off: `9 – 13 March, the whole day`; `Mon 9 March, 1.5 h from 09:30`; `9 – 13 March, 2 h a day`.
+pub fn time_off(off: &Absence, order: DateOrder) -> String {
+    let much = match (off.minutes, off.at) {
+        (None, _) => "the whole day".to_owned(),
+        (Some(minutes), Some(at)) => format!("{} from {}", hours(i64::from(minutes)), time_of_day_text(at)),
+        (Some(minutes), None) if off.start == off.end => hours(i64::from(minutes)),
+        (Some(minutes), None) => format!("{} a day", hours(i64::from(minutes))),
+    };
+    let days = if off.start == off.end { weekday(off.start, order) } else { range(off.start, off.end, order) };
+    format!("{days}, {much}")
 }
 
 /// The same with a capital at the start.

@@ -172,6 +172,7 @@ pub(super) fn absence(keys: &Keys<'_>, row: &AbsenceRow) -> Result<Absence, Wron
         end: row.end,
         kind: row.kind.clone(),
         minutes: row.minutes,
+        at: row.at,
     })
 }
 

@@ -129,7 +129,7 @@ row!(
 );
 row!(
     /// A row of absences.csv.
-    AbsenceRow { reference: String, email: String, start: Day, end: Day, kind: String, minutes: Option<i32> }
+    AbsenceRow { reference: String, email: String, start: Day, end: Day, kind: String, minutes: Option<i32>, at: Option<i32> }
 );
 row!(
     /// A row of teams.csv.

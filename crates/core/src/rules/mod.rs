@@ -193,9 +193,13 @@ fn holiday(holiday: &Holiday) -> Result<(), Refusal> {
 fn absence(absence: &Absence) -> Result<(), Refusal> {
     range(Some(absence.start), Some(absence.end)).map_err(|message| Refusal::value("end", message))?;
     line("kind", &absence.kind)?;
-    match absence.minutes {
-        Some(minutes) if !(1..=1_440).contains(&minutes) => {
+    match (absence.minutes, absence.at) {
+        (Some(minutes), _) if !(1..=1_440).contains(&minutes) => {
             Err(Refusal::value("hours_per_day", "Write hours between 0 and 24, or nothing for the whole day."))
+        }
+        (None, Some(_)) => Err(Refusal::value("at", "A time of day needs the hours that it takes, too.")),
+        (Some(minutes), Some(at)) if at < 0 || at + minutes > 1_440 => {
+            Err(Refusal::value("at", "Write a time from which the hours end before midnight, as 09:30."))
         }
         _ => Ok(()),
     }

@@ -35,6 +35,18 @@ pub(super) fn whole(text: &str) -> Result<i32, String> {
     text.parse().map_err(|_| format!("“{text}” is no whole number"))
 }
 
+/// A time of day in minutes after midnight: `09:30`.
+pub(super) fn time_of_day(text: &str) -> Result<i32, String> {
+    let time = chrono::NaiveTime::parse_from_str(text, "%H:%M").map_err(|_| "write a time of day, as 09:30")?;
+    i32::try_from(chrono::Timelike::num_seconds_from_midnight(&time) / 60).map_err(|error| error.to_string())
+}
+
+/// Minutes after midnight as a time of day.
+#[must_use]
+pub fn time_of_day_text(minutes: i32) -> String {
+    format!("{:02}:{:02}", minutes / 60, minutes % 60)
+}
+
 pub(super) fn yes_or_no(text: &str) -> Result<bool, String> {
     match text.to_ascii_lowercase().as_str() {
         "" | "no" | "0" | "false" => Ok(false),

@@ -55,7 +55,7 @@ pub const FILES: [File; 14] = [
     File {
         name: "absences.csv",
         kind: "absence",
-        columns: &[may("ref"), must("email"), must("start"), must("end"), may("kind"), may("hours_per_day")],
+        columns: &[may("ref"), must("email"), must("start"), must("end"), may("kind"), may("hours_per_day"), may("at")],
     },
     File {
         name: "teams.csv",

@@ -7,7 +7,7 @@ mod row;
 mod sheet;
 mod write;
 
-pub use cell::{amount, amount_text, hours_text, pattern, pattern_text, percent_text};
+pub use cell::{amount, amount_text, hours_text, pattern, pattern_text, percent_text, time_of_day_text};
 pub use columns::{Column, FILES, File, OWN, file, file_of, guess};
 pub use read::{ReadError, add_row, read_file, read_folder, read_row};
 pub use row::Row;

@@ -100,6 +100,7 @@ pub fn read_file(data: &mut Dataset, name: &str, bytes: impl Read) {
                 end: row.needed("end")?,
                 kind: row.text("kind")?,
                 minutes: row.option("hours_per_day", cell::minutes)?,
+                at: row.option("at", cell::time_of_day)?,
             })
         })),
         "teams.csv" => data.teams.extend(sheet.rows(|row| {

@@ -1,7 +1,7 @@
 //! One record as the row of its file, a cell at a time: lists and forms ask for the columns they show only.
 
 use super::{
-    cell::{amount_text, hours_text, pattern_text, percent_text},
+    cell::{self, amount_text, hours_text, pattern_text, percent_text},
     columns::OWN,
 };
 use rust_decimal::Decimal;
@@ -179,6 +179,7 @@ impl Keys<'_> {
             "end" => it.end.to_string(),
             "kind" => it.kind.clone(),
             "hours_per_day" => hours(it.minutes),
+            "at" => it.at.map(cell::time_of_day_text).unwrap_or_default(),
             _ => String::new(),
         }
     }

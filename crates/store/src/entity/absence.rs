@@ -15,6 +15,7 @@ pub struct Model {
     pub end_day: Date,
     pub kind: String,
     pub minutes: Option<i32>,
+    pub at_minute: Option<i32>,
 }
 
 impl ActiveModelBehavior for ActiveModel {}

@@ -8,6 +8,7 @@ mod m0005_uploads;
 mod m0006_text_history;
 mod m0007_looks;
 mod m0008_calendars;
+mod m0009_time_of_day;
 
 use sea_orm_migration::prelude::*;
 
@@ -26,6 +27,7 @@ impl MigratorTrait for Migrator {
             Box::new(m0006_text_history::Migration),
             Box::new(m0007_looks::Migration),
             Box::new(m0008_calendars::Migration),
+            Box::new(m0009_time_of_day::Migration),
         ]
     }
 }

@@ -89,6 +89,7 @@ pub(crate) fn absence_row(record: &Absence) -> absence::ActiveModel {
         end_day: record.end.date(),
         kind: record.kind.clone(),
         minutes: record.minutes,
+        at_minute: record.at,
     }
     .into_active_model()
 }
@@ -102,6 +103,7 @@ pub(crate) fn absence(row: absence::Model) -> Absence {
         end: day(row.end_day),
         kind: row.kind,
         minutes: row.minutes,
+        at: row.at_minute,
     }
 }
 

@@ -106,11 +106,7 @@ pub async fn show(State(state): State<AppState>, user: User, Path(id): Path<Stri
         Change::Holiday(edit) => {
             edit.either().map(|holiday| format!("{}: {}", words::date(holiday.date, order), holiday.name))
         }
-        Change::Absence(edit) => edit.either().map(|off| {
-            let much =
-                off.minutes.map_or_else(|| "the whole day".to_owned(), |minutes| words::hours(i64::from(minutes)));
-            format!("{}: {}, {much}", words::range(off.start, off.end, order), off.kind)
-        }),
+        Change::Absence(edit) => edit.either().map(|off| format!("{}: {}", off.kind, words::time_off(off, order))),
         _ => None,
     };
     let preview = FilePreview {

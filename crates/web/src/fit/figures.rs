@@ -38,14 +38,18 @@ fn plain(value: i64, measure: Measure) -> String {
 
 /// The label in a cell: `11 h room`, `snug`, `+15 h`; `85 %`; `3 of 4`. Narrow cells leave the word out.
 pub fn label(cell: &Cell, query: &FitQuery, mark: i32) -> String {
+    let narrow = query.zoom == Grain::Day || query.buckets.len() > 8;
     match query.measure {
         Measure::Minutes => {
             let label = words::label(cell, mark);
-            let narrow = query.zoom == Grain::Day || query.buckets.len() > 8;
             if narrow { label.replace(" room", "") } else { label }
         }
         Measure::Percent => match (cell.band(mark), cell.percent()) {
             (Some(Band::Away), _) => "away".to_owned(),
+            // Over on single days, though the whole is not.
+            (Some(Band::Over), Some(percent)) if percent.load <= 100 && !narrow => {
+                format!("days over, {} %", percent.load)
+            }
             (_, Some(percent)) => format!("{} %", percent.load),
             (Some(Band::Over), None) => format!("+{}", words::hours(cell.load)),
             (_, None) => words::hours(cell.load),

@@ -11,11 +11,17 @@ use crate::words;
 use askama::Template;
 use snug_core::{
     Day, Plan, ProjectId,
+    availability::minutes_in_part,
     cells::{Bucket, Grain},
     load::PersonCells,
+    people::Absence,
     plan::Entry,
     work::{Booking, Certainty, ProjectStatus, Unit, Who},
 };
+use std::collections::BTreeSet;
+
+/// The most stretches of time off of one kind that are named one by one.
+const MOST_NAMED: usize = 4;
 
 /// One project in the cell.
 pub struct SheetPart {
@@ -199,10 +205,21 @@ fn remarks(plan: &Plan, entry: &Entry, cells: &PersonCells<'_>, bucket: Bucket) 
         let name = name.map_or("Holiday", |holiday| holiday.name.as_str());
         found.push(format!("{}: {name}", words::weekday(*day, plan.settings.date_order)));
     }
-    for absence in entry.absences.iter().filter(|absence| absence.start <= bucket.to && absence.end >= bucket.from) {
-        let what = if absence.kind.is_empty() { "Time off".to_owned() } else { words::capital(&absence.kind) };
-        let much = absence.minutes.map(|m| format!(", {} a day", words::hours(i64::from(m)))).unwrap_or_default();
-        found.push(format!("{what}, {}{much}", words::range(absence.start, absence.end, plan.settings.date_order)));
+    let off: Vec<&Absence> =
+        entry.absences.iter().filter(|off| off.start <= bucket.to && off.end >= bucket.from).collect();
+    for kind in off.iter().map(|off| off.kind.as_str()).collect::<BTreeSet<_>>() {
+        let of_kind: Vec<&Absence> = off.iter().copied().filter(|off| off.kind == kind).collect();
+        let what = if kind.is_empty() { "Time off".to_owned() } else { words::capital(kind) };
+        // Many meetings are a sum; few are named one by one.
+        let (timed, others): (Vec<&Absence>, Vec<_>) = of_kind.into_iter().partition(|off| off.at.is_some());
+        let (named, summed) =
+            if timed.len() > MOST_NAMED { (others, timed) } else { ([others, timed].concat(), vec![]) };
+        found
+            .extend(named.into_iter().map(|off| format!("{what}, {}", words::time_off(off, plan.settings.date_order))));
+        if !summed.is_empty() {
+            let minutes = minutes_in_part(summed.iter().copied(), bucket.from, bucket.to);
+            found.push(format!("{what}, {} times: {}", summed.len(), words::hours(minutes)));
+        }
     }
     for row in entry.bookings.iter().filter(|row| load.stranded.contains(&row.id)) {
         let what = words::amount(row.amount);
