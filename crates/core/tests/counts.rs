@@ -1,0 +1,213 @@
+//! What is counted rather than added up, what warns, and what is left of a budget, against plain readings of their rules: each day is
+//! asked anew, by sets.
+#![allow(clippy::unwrap_used)] // a test may fail where it stands
+
+mod support;
+
+use proptest::prelude::*;
+use snug_core::{
+    BookingId, Day, PersonId, Plan, ProjectId,
+    alerts::{self, Alert},
+    budget,
+    cells::{Cell, Grain},
+    change::{Change, Edit},
+    demand::Window,
+    load::{Group, Measure, Query, table},
+    people::Person,
+    work::{Amount, Booking, Certainty, Project, Task, Unit, Who},
+};
+use std::collections::BTreeSet;
+use support::{day, entry, logged, new_task, person, project, task};
+
+/// A booking: whose, on which project (0: a hold), from, how many days more, minutes a day, firm.
+type Booked = (i32, i32, i32, i32, i32, bool);
+/// A task: whose (3: of both), on which project, from, how many days more, its estimate, its points in hundredths.
+type Work = (i32, i32, i32, i32, i64, i64);
+
+const WEEKS: i32 = 3;
+
+fn booked() -> impl Strategy<Value = Booked> {
+    (1..=2, 0..=3, -4..24, 0..9, 30..600, prop::bool::ANY)
+}
+
+fn work() -> impl Strategy<Value = Work> {
+    (1..=3, 1..=3, 0..18, 0..6, 600i64..2_400, 1i64..2_000)
+}
+
+fn plan(most: [Option<i32>; 2], bookings: &[Booked], tasks: &[Work]) -> Plan {
+    let who = |id: i32| Person { max_projects: most[0], max_tasks: most[1], ..person(id) };
+    let mut changes: Vec<Change> = (1..=2).map(|id| Change::Person(Edit::new(who(id)))).collect();
+    changes.extend((1..=3).map(|id| Change::Project(Edit::new(project(id)))));
+    changes.extend((50..).zip(bookings).map(|(id, (who, on, from, more, minutes, firm))| {
+        Change::Booking(Edit::new(Booking {
+            id: BookingId(id),
+            reference: String::new(),
+            who: Who::Person(PersonId(*who)),
+            project: (*on > 0).then_some(ProjectId(*on)),
+            start: day(*from),
+            end: day(from + more),
+            amount: Amount { value: *minutes, unit: Unit::PerDay },
+            certainty: if *firm { Certainty::Firm } else { Certainty::Pencilled },
+            days_off: false,
+            note: String::new(),
+        }))
+    }));
+    changes.extend((150..).zip(tasks).map(|(id, (who, on, from, more, estimate, points))| {
+        new_task(Task {
+            project: ProjectId(*on),
+            start: Some(day(*from)),
+            finish: Some(day(from + more)),
+            points: Some(rust_decimal::Decimal::new(*points, 2)),
+            ..task(id, if *who == 3 { &[1, 2] } else { std::slice::from_ref(who) }, Some(*estimate))
+        })
+    }));
+    Plan::empty().with(&changes)
+}
+
+fn window() -> Window {
+    Window::new(day(0), day(7 * WEEKS - 1), day(0))
+}
+
+/// The key, first day and figures of every cell of the load table.
+fn rows(plan: &Plan, window: Window, group: Group, measure: Measure) -> Vec<(String, Day, Cell)> {
+    let table = table(plan, &Query { window, grain: Grain::Week, group, measure });
+    let mut found = Vec::new();
+    for row in table.rows {
+        for (bucket, cell) in table.buckets.iter().zip(row.cells) {
+            found.extend(cell.map(|cell| (row.key.clone(), bucket.from, cell)));
+        }
+    }
+    found
+}
+
+fn works_on(date: Day) -> bool {
+    date.weekday() < 5
+}
+
+/// The projects that somebody is on, on a day.
+fn projects_on(who: i32, date: Day, bookings: &[Booked], tasks: &[Work]) -> BTreeSet<i32> {
+    let booked = bookings.iter().filter(|(of, _, from, more, ..)| *of == who && covers(*from, *more, date));
+    let worked = tasks.iter().filter(|(of, _, from, more, ..)| (*of == who || *of == 3) && covers(*from, *more, date));
+    booked.map(|booking| booking.1).filter(|on| *on > 0).chain(worked.map(|task| task.1)).collect()
+}
+
+fn covers(from: i32, more: i32, date: Day) -> bool {
+    works_on(date) && (day(from)..=day(from + more)).contains(&date)
+}
+
+proptest! {
+    /// Projects and tasks at a time are the most on any day of a week, beside the person's own limits.
+    #[test]
+    fn at_a_time_is_the_most_on_any_day(
+        most in prop::array::uniform2(prop::option::of(1..4)),
+        bookings in prop::collection::vec(booked(), 0..10),
+        tasks in prop::collection::vec(work(), 0..8),
+    ) {
+        let plan = plan(most, &bookings, &tasks);
+        for (at, measure) in [Measure::Projects, Measure::Tasks].into_iter().enumerate() {
+            for (key, start, cell) in rows(&plan, window(), Group::Person, measure) {
+                let who: i32 = key[1..2].parse().unwrap();
+                let count = |date: Day| match measure {
+                    Measure::Projects => projects_on(who, date, &bookings, &tasks).len(),
+                    _ => tasks.iter().filter(|(of, _, from, more, ..)| (*of == who || *of == 3) && covers(*from, *more, date)).count(),
+                };
+                let load = start.through(start + 6).map(count).max().unwrap();
+                let (load, limit) = (i64::try_from(load).unwrap(), most[at].map(i64::from));
+                let spill = limit.map_or(0, |limit| (load - limit).max(0));
+                prop_assert_eq!((cell.load, cell.limit, cell.spill), (load, limit, spill), "{} {}", key, start);
+            }
+        }
+    }
+
+    /// No point is lost or told twice: everybody's parts are what the projects have, and a week has what finishes in it.
+    #[test]
+    fn points_of_people_are_the_points_of_projects(tasks in prop::collection::vec(work(), 0..10)) {
+        let plan = plan([None, None], &[], &tasks);
+        let by = |group, week: i32| -> i64 {
+            let all = rows(&plan, window(), group, Measure::Points);
+            all.iter().filter(|(_, start, _)| *start == day(7 * week)).map(|(.., cell)| cell.load).sum()
+        };
+        for week in 0..WEEKS {
+            let finishing = tasks.iter().filter(|(_, _, from, more, ..)| (from + more) / 7 == week);
+            let plain: i64 = finishing.map(|task| task.5).sum();
+            prop_assert_eq!((by(Group::Person, week), by(Group::Project, week)), (plain, plain), "week {}", week);
+        }
+    }
+
+    /// Warnings name those, and only those, whom a plain look at every day and every booking finds.
+    #[test]
+    fn warnings_are_what_a_plain_look_finds(
+        most in prop::option::of(1..3),
+        bookings in prop::collection::vec(booked(), 0..10),
+        tasks in prop::collection::vec(work(), 0..6),
+        today in 0i32..14,
+    ) {
+        let plan = plan([most, None], &bookings, &tasks);
+        let window = Window { today: day(today), ..window() };
+        let buckets = Grain::Week.buckets(window.from, window.to, &plan.settings);
+        let over = |who: i32| {
+            let cells = rows(&plan, window, Group::Person, Measure::Minutes).into_iter();
+            let mut to_come = cells.filter(|(key, start, _)| key[1..2] == who.to_string() && *start + 6 >= day(today));
+            to_come.any(|(.., cell)| cell.spill > 0 || cell.peak > 0)
+        };
+        for who in 1..=2 {
+            let found = alerts::of_person(&plan, &plan.people[&PersonId(who)], &window, Grain::Week, &buckets);
+            // Work that was to be done before today lies on no day before it.
+            let later: Vec<Work> = tasks.iter().map(|t| (t.0, t.1, t.2.max(today), t.2 + t.3 - t.2.max(today), t.4, t.5)).collect();
+            let late = tasks.iter().any(|t| t.2 + t.3 < today);
+            if !late {
+                let crowded = most.is_some_and(|most| {
+                    day(today).through(window.to).any(|d| projects_on(who, d, &bookings, &later).len() > usize::try_from(most).unwrap())
+                });
+                prop_assert_eq!(found.crowded, crowded);
+            }
+            prop_assert_eq!(found.over, over(who));
+            let taskless = bookings.iter().filter(|(of, on, from, more, ..)| {
+                let seen = *from <= 7 * WEEKS - 1 && from + more >= today;
+                *of == who && *on > 0 && seen && !tasks.iter().any(|task| (task.0 == who || task.0 == 3) && task.1 == *on)
+            });
+            prop_assert_eq!(found.count(Alert::Taskless), taskless.count());
+            let stranded = bookings.iter().filter(|(of, _, from, more, ..)| {
+                let seen = *from <= 7 * WEEKS - 1 && from + more >= 0;
+                *of == who && seen && !day(*from).through(day(from + more)).any(works_on)
+            });
+            prop_assert_eq!(found.count(Alert::Stranded), stranded.count());
+        }
+        let booked: BTreeSet<i32> = bookings.iter().filter(|b| b.2 + b.3 >= today).map(|b| b.1).collect();
+        let bare: BTreeSet<i32> = tasks.iter().map(|task| task.1).filter(|on| !booked.contains(on)).collect();
+        let found: BTreeSet<i32> = alerts::unbooked(&plan, day(today)).into_iter().map(|id| id.0).collect();
+        prop_assert_eq!(found, bare);
+    }
+
+    /// Budget, worked, firm, pencilled and gap of a project, each added up by itself.
+    #[test]
+    fn a_budget_is_cut_into_worked_booked_and_left(
+        bookings in prop::collection::vec(booked(), 0..12),
+        hours in prop::collection::vec((1i32..=3, 1i32..480), 0..6),
+        size in prop::option::of(0i64..20_000),
+        today in 0i32..10,
+    ) {
+        let budgeted = |id: i32| Project { budget_minutes: size, ..project(id) };
+        let mut changes: Vec<Change> =
+            (1..=3).map(|id| Change::Project(Edit::alter(project(id), budgeted(id)))).collect();
+        changes.extend((900..).zip(&hours).map(|(id, (on, minutes))| {
+            logged(snug_core::work::TimeEntry { project: Some(ProjectId(*on)), ..entry(id, 1, None, *minutes) })
+        }));
+        let plan = plan([None, None], &bookings, &[]).with(&changes);
+        let (worked, ahead) = (budget::worked(&plan), budget::ahead(&plan, day(today)));
+        for id in 1..=3 {
+            let found = budget::of_project(&plan, ProjectId(id), &worked, &ahead);
+            let booked = |firm: bool| -> i64 {
+                let of = bookings.iter().filter(|b| b.1 == id && b.5 == firm);
+                of.map(|b| {
+                    let days = day(b.2).through(day(b.2 + b.3)).filter(|d| works_on(*d) && *d >= day(today)).count();
+                    i64::from(b.4) * i64::try_from(days).unwrap()
+                })
+                .sum()
+            };
+            let spent: i64 = hours.iter().filter(|(on, _)| *on == id).map(|(_, minutes)| i64::from(*minutes)).sum();
+            prop_assert_eq!((found.worked, found.firm, found.pencilled), (spent, booked(true), booked(false)));
+            prop_assert_eq!(found.gap(), size.map(|size| size - spent - booked(true) - booked(false)));
+        }
+    }
+}
