@@ -1,8 +1,9 @@
 //! What a hand does to a booking in a picture: shift it, stretch an end, hand it to somebody, draw its top edge.
 
 use crate::{
-    Day, PersonId, Plan,
+    Day, PersonId, Plan, Refusal,
     reshape::minutes_between,
+    rules::LONGEST_DAYS,
     spread::round_half_up,
     work::{Booking, Unit, Who},
 };
@@ -25,6 +26,20 @@ pub struct Gesture {
 /// Amounts drawn by hand snap to this: a quarter of an hour, or one percent.
 const SNAP_MINUTES: i64 = 15;
 const SNAP_PERCENT: i64 = 100;
+
+impl Gesture {
+    /// A hand reaches ten years, no farther: beyond that a booking would be cut at the last day that there is.
+    ///
+    /// # Errors
+    /// A sentence, at the field that reaches too far.
+    pub fn checked(self) -> Result<Self, Refusal> {
+        let reach = -LONGEST_DAYS..=LONGEST_DAYS;
+        match [self.shift, self.start_shift, self.end_shift].iter().all(|days| reach.contains(days)) {
+            true => Ok(self),
+            false => Err(Refusal::value("shift", "A booking moves by ten years at most.")),
+        }
+    }
+}
 
 /// The booking after a gesture. An end never passes the other end; an amount never falls below one snap.
 #[must_use]

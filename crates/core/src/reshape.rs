@@ -84,9 +84,12 @@ pub fn hand_over(plan: &Plan, booking: &Booking, part: Part, to: PersonId) -> Re
 /// The same booking once more every `weeks` weeks, as long as a copy begins on or before `until`.
 ///
 /// # Errors
-/// Where no copy would be made, or more than [`MOST_COPIES`].
+/// Where it is not every 1 to 52 weeks, no copy would be made, or more than [`MOST_COPIES`].
 pub fn repeat(booking: &Booking, weeks: i32, until: Day) -> Result<Vec<Edit<Booking>>, Refusal> {
-    let step = weeks.clamp(1, 52) * 7;
+    if !(1..=52).contains(&weeks) {
+        return Err(Refusal::value("weeks", "A booking repeats every 1 to 52 weeks."));
+    }
+    let step = weeks * 7;
     let copies = until.since(booking.start) / step;
     if copies < 1 {
         let message =

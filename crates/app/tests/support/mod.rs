@@ -2,6 +2,8 @@
 
 #![allow(dead_code, clippy::unwrap_used)] // each test file uses a part of it
 
+pub mod counter;
+
 use reqwest::blocking::Client;
 use std::{
     io::{BufRead, BufReader},
@@ -90,11 +92,16 @@ pub struct Server {
 
 impl Server {
     pub fn start(database: &Database) -> Self {
+        Self::start_at(database, &database.url)
+    }
+
+    /// A server that reaches its database at another address.
+    pub fn start_at(database: &Database, url: &str) -> Self {
         let mail = std::env::temp_dir().join(format!("snug-mail-{}", database.name));
         let mut child = program()
             .args(["serve", "--port", "0", "--demo", "--today", TODAY, "--mail"])
             .arg(&mail)
-            .env("DATABASE_URL", &database.url)
+            .env("DATABASE_URL", url)
             .env("RUST_LOG", "warn")
             .stdout(Stdio::piped())
             .spawn()

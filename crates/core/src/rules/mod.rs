@@ -56,12 +56,15 @@ impl Refusal {
 }
 
 /// The longest range that a booking or a task may have, ten years, so that no figure has to be looked for without end.
-const LONGEST_DAYS: i32 = 3_660;
+pub const LONGEST_DAYS: i32 = 3_660;
 /// The longest word on a booking, in characters.
 pub const LONGEST_NOTE: usize = 2_000;
 
-/// A range must not end before it starts, nor last for more than ten years.
+/// A range must not end before it starts, nor last for more than ten years, nor reach beyond the days that a plan may speak of.
 pub fn range(start: Option<Day>, end: Option<Day>) -> Result<(), String> {
+    if [start, end].into_iter().flatten().any(|day| !(Day::MIN..=Day::MAX).contains(&day)) {
+        return Err(format!("lies outside {} to {}", Day::MIN, Day::MAX));
+    }
     let (Some(start), Some(end)) = (start, end) else { return Ok(()) };
     if end < start {
         return Err(format!("ends on {end}, before it starts on {start}"));

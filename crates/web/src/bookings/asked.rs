@@ -119,13 +119,8 @@ impl Asked {
             Some(minutes) => Some((Self::day("at", &self.at)?, minutes)),
             None => None,
         };
-        Ok(Gesture {
-            shift: self.shift,
-            start_shift: self.start_shift,
-            end_shift: self.end_shift,
-            to: self.to.map(PersonId),
-            thickness,
-        })
+        let (shift, start_shift, end_shift) = (self.shift, self.start_shift, self.end_shift);
+        Gesture { shift, start_shift, end_shift, to: self.to.map(PersonId), thickness }.checked()
     }
 
     fn part(&self, plan: &Plan, booking: &Booking) -> Result<Part, Refusal> {
@@ -197,7 +192,8 @@ impl Asked {
                 several(&format!("Handed over to {name}"), edits)
             }
             "copy" => {
-                let copy = |seen: &Booking| reshape::copy(seen, self.shift, self.to.map(PersonId));
+                let gesture = self.gesture()?;
+                let copy = |seen: &Booking| reshape::copy(seen, gesture.shift, gesture.to);
                 several("Booking copied", self.all_seen()?.iter().map(copy).collect())
             }
             "repeat" => {

@@ -14,7 +14,7 @@ use crate::{
 use asked::Asked;
 use axum::{
     Form, Json, Router,
-    extract::{Path, State},
+    extract::{DefaultBodyLimit, Path, State},
     http::HeaderMap,
     response::{IntoResponse, Redirect, Response},
     routing::post,
@@ -29,10 +29,14 @@ use snug_core::{
 };
 use snug_store::ledger;
 
+/// The largest form: as many bookings as go at once, each with what a page saw of it.
+const LARGEST_FORM: usize = 1024 * 1024;
+
 pub fn routes() -> Router<AppState> {
     Router::new()
         .route("/bookings", post(place))
         .route("/bookings/{deed}", post(act))
+        .layer(DefaultBodyLimit::max(LARGEST_FORM))
         .route("/undo", post(undo))
         .route("/redo", post(redo))
 }
