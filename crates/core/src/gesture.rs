@@ -34,10 +34,10 @@ impl Gesture {
     /// A sentence, at the field that reaches too far.
     pub fn checked(self) -> Result<Self, Refusal> {
         let reach = -LONGEST_DAYS..=LONGEST_DAYS;
-        match [self.shift, self.start_shift, self.end_shift].iter().all(|days| reach.contains(days)) {
-            true => Ok(self),
-            false => Err(Refusal::value("shift", "A booking moves by ten years at most.")),
+        if [self.shift, self.start_shift, self.end_shift].iter().all(|days| reach.contains(days)) {
+            return Ok(self);
         }
+        Err(Refusal::value("shift", "A booking moves by ten years at most."))
     }
 }
 

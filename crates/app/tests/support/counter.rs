@@ -10,7 +10,7 @@ use std::{
     thread,
 };
 
-/// The protocol version with which PostgreSQL's start-up message begins: 3.0.
+/// The version of the protocol, 3.0, with which the database is greeted.
 const START_UP: u32 = 196_608;
 
 /// Listens in front of a database.
