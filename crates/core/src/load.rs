@@ -6,6 +6,7 @@ mod groups;
 mod person;
 mod teams;
 
+pub use counts::{MadeOf, made_of};
 pub use groups::{Groups, RowKey};
 pub use person::{PersonCells, person_row};
 pub use teams::team_shares;

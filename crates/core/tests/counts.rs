@@ -12,7 +12,7 @@ use snug_core::{
     cells::{Cell, Grain},
     change::{Change, Edit},
     demand::Window,
-    load::{Group, Measure, Query, table},
+    load::{Group, Groups, Measure, Query, made_of, row_of, table},
     people::Person,
     work::{Amount, Booking, Certainty, Project, Task, Unit, Who},
 };
@@ -115,6 +115,34 @@ proptest! {
                 let (load, limit) = (i64::try_from(load).unwrap(), most[at].map(i64::from));
                 let spill = limit.map_or(0, |limit| (load - limit).max(0));
                 prop_assert_eq!((cell.load, cell.limit, cell.spill), (load, limit, spill), "{} {}", key, start);
+            }
+        }
+    }
+
+    /// What a figure is made of is what it counts: the tasks of its busiest day, or those that finish, with their parts.
+    #[test]
+    fn a_count_is_made_of_what_it_counts(
+        bookings in prop::collection::vec(booked(), 0..6),
+        tasks in prop::collection::vec(work(), 0..8),
+    ) {
+        let plan = plan([Some(2), Some(2)], &bookings, &tasks);
+        for measure in [Measure::Projects, Measure::Tasks, Measure::Points] {
+            let groups = Groups::new(&plan, Query { window: window(), grain: Grain::Week, group: Group::Person, measure });
+            for (id, entry) in &plan.people {
+                for (bucket, cell) in groups.buckets().iter().zip(row_of(&groups, entry)) {
+                    let made = made_of(&groups, entry, *bucket);
+                    let count = i64::try_from(made.tasks.len()).unwrap();
+                    match measure {
+                        Measure::Points => {
+                            prop_assert_eq!(made.tasks.iter().map(|(_, size)| size.unwrap()).sum::<i64>(), cell.load);
+                        }
+                        Measure::Tasks => prop_assert_eq!((count, made.day.is_some()), (cell.load, cell.load > 0)),
+                        _ => {
+                            let on = made.day.map_or(0, |day| projects_on(id.0, day, &bookings, &tasks).len());
+                            prop_assert_eq!(i64::try_from(on).unwrap(), cell.load);
+                        }
+                    }
+                }
             }
         }
     }

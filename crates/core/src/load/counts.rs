@@ -5,7 +5,7 @@ use super::{
     groups::{Groups, keys_of, project_key},
 };
 use crate::{
-    FieldId, Plan,
+    Day, FieldId, Plan,
     cells::{Bucket, Cell},
     demand::{PersonLoad, TaskPart, person_load, shares_of},
     fields::FieldOf,
@@ -90,6 +90,33 @@ impl<'g, 'a> Counts<'g, 'a> {
 pub(super) fn person_row(groups: &Groups<'_>, entry: &Entry) -> Vec<Cell> {
     let person = PersonCounts::of(groups.plan, entry, groups);
     groups.buckets.iter().map(|bucket| person.cell(*bucket)).collect()
+}
+
+/// What a figure counts.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct MadeOf<'a> {
+    /// The first day on which most is going on; only for what is counted at a time.
+    pub day: Option<Day>,
+    /// The tasks: those of that day, or those that finish in the bucket, each with the person's part of its size in hundredths.
+    pub tasks: Vec<(&'a Task, Option<i64>)>,
+}
+
+/// What a person's figure of a bucket counts, by a measure that counts.
+#[must_use]
+pub fn made_of<'a>(groups: &Groups<'a>, entry: &'a Entry, bucket: Bucket) -> MadeOf<'a> {
+    let person = PersonCounts::of(groups.plan, entry, groups);
+    let Some(load) = &person.load else {
+        let here = person.sizes.iter().filter(|(task, _)| falls_in(task, bucket));
+        return MadeOf { day: None, tasks: here.map(|(task, size)| (*task, Some(*size))).collect() };
+    };
+    let count =
+        |at: &usize| if person.measure == Measure::Projects { load.projects_on(*at) } else { load.tasks_on(*at) };
+    // The first of the largest.
+    let busiest = load.days.indexes(bucket.from, bucket.to).rev().max_by_key(count).filter(|at| count(at) > 0);
+    let Some(at) = busiest else { return MadeOf::default() };
+    let on = load.tasks.iter().filter(|part| part.minutes[at] > 0 && person.measure == Measure::Tasks);
+    let tasks = on.filter_map(|part| groups.plan.tasks.get(&part.task)).map(|task| (&**task, None)).collect();
+    MadeOf { day: Some(load.days.day(at)), tasks }
 }
 
 /// One person's counts.

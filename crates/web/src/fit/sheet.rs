@@ -2,6 +2,7 @@
 
 use super::{
     colour::Palette,
+    figures,
     options::{self, Ways},
     query::FitQuery,
     row::{self, project_name, tasks_inside},
@@ -13,10 +14,10 @@ use snug_core::{
     Day, Plan, ProjectId,
     availability::minutes_in_part,
     cells::{Bucket, Grain},
-    load::PersonCells,
+    load::{Groups, PersonCells, made_of, row_of},
     people::Absence,
     plan::Entry,
-    work::{Booking, Certainty, ProjectStatus, Unit, Who},
+    work::{Booking, Certainty, ProjectStatus, Task, Unit, Who},
 };
 use std::collections::BTreeSet;
 
@@ -66,6 +67,14 @@ impl BookingForm {
     }
 }
 
+/// The figure of a measure that counts something else than minutes.
+pub struct Count {
+    pub name: String,
+    pub figure: String,
+    pub over: bool,
+    pub inside: Vec<String>,
+}
+
 /// Somebody or something that a form can choose.
 pub struct Choice {
     pub id: i32,
@@ -80,6 +89,8 @@ pub struct SheetView {
     pub sentence: String,
     pub over: bool,
     pub parts: Vec<SheetPart>,
+    /// The figure of a measure that counts, and what it counts.
+    pub count: Option<Count>,
     pub limit_name: String,
     pub limit: String,
     pub result_name: String,
@@ -124,6 +135,7 @@ pub fn view(plan: &Plan, query: &FitQuery, may_book: bool) -> Option<SheetView> 
         sentence: words::sentence(&cell, mark),
         over,
         parts: parts(plan, &cells, bucket, &palette),
+        count: (!query.measure.counts_minutes()).then(|| count(plan, entry, bucket, query)),
         limit_name: limit_name(entry, query.zoom == Grain::Day),
         limit: words::hours(cell.limit.unwrap_or(0)),
         result_name,
@@ -139,6 +151,24 @@ pub fn view(plan: &Plan, query: &FitQuery, may_book: bool) -> Option<SheetView> 
         back: query.href("/fit"),
         close: query.unselected().href("/fit"),
     })
+}
+
+fn count(plan: &Plan, entry: &Entry, bucket: Bucket, query: &FitQuery) -> Count {
+    let groups = Groups::for_one(plan, query.load());
+    let at = groups.buckets().iter().position(|one| one.from == bucket.from).unwrap_or(0);
+    let cell = row_of(&groups, entry).get(at).copied().unwrap_or_default();
+    let made = made_of(&groups, entry, bucket);
+    let most = made.day.map(|day| format!("most on {}", words::weekday(day, query.order)));
+    let task = |(task, size): &(&Task, Option<i64>)| match size {
+        Some(size) => format!("{} · {}", task.title, figures::figure(*size, query.measure)),
+        None => task.title.clone(),
+    };
+    Count {
+        name: words::capital(&figures::counts(query)),
+        figure: figures::label(&cell, query, plan.settings.snug_mark),
+        over: cell.spill > 0,
+        inside: most.into_iter().chain(made.tasks.iter().map(task)).collect(),
+    }
 }
 
 fn limit_name(entry: &Entry, by_day: bool) -> String {
