@@ -160,6 +160,63 @@ test("another browser at another server sees the change; who was slower is shown
   await context.close();
 });
 
+test("rows that were under way while somebody changed the plan do not bring the old plan back", async ({ page, browser }) => {
+  const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });
+  const other = await context.newPage();
+  await signIn(other, "teo", process.env.SNUG_URL_2);
+  const before = await cell(other, "Ivo Marchetti", NEXT_WEEK).textContent();
+  let release, answers = 0;
+  const held = new Promise((resolve) => (release = resolve));
+  await other.route("**/fit/rows?*", async (route) => {
+    const response = await route.fetch();
+    if (answers++ === 0) await held;
+    await route.fulfill({ response });
+  });
+  const asked = other.waitForRequest("**/fit/rows?*");
+  await other.evaluate(() => void import("/assets/fit/rows.js").then((rows) => rows.refreshAllRows()));
+  await asked;
+  await expect.poll(() => answers).toBe(1);
+
+  await cell(page, "Ivo Marchetti", NEXT_WEEK).click();
+  const mine = page.locator("#sheet details.booking").filter({ has: page.locator("summary", { hasText: "Ticket desk" }) });
+  await mine.locator("summary").first().click();
+  await mine.locator(".grid-form [name=amount]").fill("7h/d");
+  await mine.getByRole("button", { name: "Save" }).click();
+  await expect(cell(other, "Ivo Marchetti", NEXT_WEEK)).not.toHaveText(before);
+  const after = await cell(other, "Ivo Marchetti", NEXT_WEEK).textContent();
+  release();
+  await expect.poll(() => answers).toBeGreaterThan(1);
+  await other.waitForLoadState("networkidle").catch(() => null);
+  await expect(cell(other, "Ivo Marchetti", NEXT_WEEK)).toHaveText(after);
+  await page.locator("[data-undo] button").click();
+  await expect(cell(other, "Ivo Marchetti", NEXT_WEEK)).toHaveText(before);
+  await context.close();
+});
+
+test("printed, every page has the heads of its weeks, and the whole key stands at the end", async ({ page }) => {
+  await page.emulateMedia({ media: "print" });
+  const heads = page.locator(".heads-box");
+  await expect(heads).toHaveCSS("display", "table-header-group");
+  await expect(page.locator("#rows")).toHaveCSS("display", "table-row-group");
+  for (const hidden of [".bar", ".controls", "#tray"]) await expect(page.locator(hidden).first()).toBeHidden();
+  const key = await page.locator(".legend").evaluate((legend) => legend.scrollWidth <= legend.clientWidth);
+  expect(key).toBe(true);
+});
+
+test("what is counted is named in the side sheet, beside the person’s own limit", async ({ page }) => {
+  await openFit(page, "?measure=points&zoom=fortnight&q=dov");
+  const of = page.locator('.row[data-person] .cell a', { hasText: "1.5 of 6" });
+  await of.click();
+  const sheet = page.locator("#sheet");
+  await expect(sheet).toContainText("Points that finish");
+  await expect(sheet).toContainText("Crater relief, casting · 1.5 points");
+  await openFit(page, "?measure=tasks&q=teo");
+  await page.locator('.row[data-person] .cell a', { hasText: "3 of 3" }).click();
+  await expect(sheet).toContainText("Tasks at a time");
+  await expect(sheet).toContainText("Whistle repair");
+  await accessible(page);
+});
+
 test("a viewer looks on: no forms, and the server refuses what a script sends", async ({ browser }) => {
   const context = await browser.newContext({ baseURL: process.env.SNUG_URL });
   const page = await context.newPage();

@@ -37,7 +37,7 @@ impl Gesture {
         if [self.shift, self.start_shift, self.end_shift].iter().all(|days| reach.contains(days)) {
             return Ok(self);
         }
-        Err(Refusal::value("shift", "A booking moves by ten years at most."))
+        Err(Refusal::value("shift", "That is more than ten years away."))
     }
 }
 

@@ -1,5 +1,7 @@
 //! The plan: one immutable value with shared structure. A snapshot is a clone, and a change copies what it touches only.
 
+mod apply;
+
 use crate::{
     BookingId, Day, FieldId, LinkId, MilestoneId, PersonId, ProjectId, TaskId, TeamId, TimeEntryId,
     change::{Change, Edit},
@@ -145,46 +147,6 @@ impl Plan {
         self.next_id = self.next_id.max(next);
     }
 
-    /// The plan after these changes.
-    #[must_use]
-    pub fn with(&self, changes: &[Change]) -> Self {
-        let mut next = self.clone();
-        for change in changes {
-            next.apply(change);
-        }
-        next
-    }
-
-    /// Makes one change. A change is made by a decision on this very plan, so nothing is checked here.
-    pub fn apply(&mut self, change: &Change) {
-        self.reserve_ids(change.subject().1 + 1);
-        match change {
-            Change::Settings(edit) => self.settings = Arc::new(edit.after.clone().unwrap_or_default()),
-            Change::Person(edit) => self.apply_person(edit),
-            Change::Holiday(edit) => self.apply_holiday(edit),
-            Change::Absence(edit) => self.apply_absence(edit),
-            Change::Field(edit) => {
-                self.rekey_by(edit, "field", |field| (format!("{} {}", field.of, field.name), field.id.0));
-                put(&mut self.fields, edit, |field| field.id);
-            }
-            Change::Team(edit) => {
-                self.rekey_by(edit, "team", |team| (team.code.clone(), team.id.0));
-                put(&mut self.teams, edit, |team| team.id);
-            }
-            Change::Project(edit) => {
-                self.rekey_by(edit, "project", |project| (project.code.clone(), project.id.0));
-                put(&mut self.projects, edit, |project| project.id);
-            }
-            // No rule reads it: it stays in the database.
-            Change::Text(_) => {}
-            Change::Task(edit) => self.apply_task(edit),
-            Change::Link(edit) => put(&mut self.links, edit, |link| link.id),
-            Change::Booking(edit) => self.apply_booking(edit),
-            Change::TimeEntry(edit) => self.apply_time_entry(edit),
-            Change::Milestone(edit) => put(&mut self.milestones, edit, |milestone| milestone.id),
-        }
-    }
-
     /// The record that a change is about, as it stands now: the `after` of what is returned. Text is not in the plan.
     #[must_use]
     pub fn standing(&self, change: &Change) -> Change {
@@ -255,22 +217,6 @@ impl Plan {
         fields
     }
 
-    fn rekey_by<T>(&mut self, edit: &Edit<T>, kind: &'static str, key: impl Fn(&T) -> (String, i32)) {
-        self.rekey(kind, edit.before.as_ref().map(&key), edit.after.as_ref().map(&key));
-    }
-
-    fn rekey(&mut self, kind: &'static str, before: Option<(String, i32)>, after: Option<(String, i32)>) {
-        // Where two records swap their keys, the first may have taken over the second's already.
-        if let Some((key, id)) = before
-            && self.keys.get(&(kind, key.clone())) == Some(&id)
-        {
-            self.keys.remove(&(kind, key));
-        }
-        if let Some((key, id)) = after.filter(|(key, _)| !key.is_empty()) {
-            self.keys.insert((kind, key), id);
-        }
-    }
-
     /// A booking by its identity.
     #[must_use]
     pub fn booking(&self, id: BookingId) -> Option<Booking> {
@@ -321,153 +267,5 @@ impl Plan {
     #[must_use]
     pub fn holidays_of(&self, person: &Person) -> &[(Day, i32)] {
         self.calendars.get(&person.calendar).map_or(&[], |calendar| &calendar.days)
-    }
-
-    fn apply_person(&mut self, edit: &Edit<Person>) {
-        self.rekey_by(edit, "person", |person| (person.email.to_lowercase(), person.id.0));
-        match (&edit.before, &edit.after) {
-            (_, Some(after)) => {
-                let person = Arc::new(after.clone());
-                if let Some(entry) = self.people.get_mut(&after.id) {
-                    entry.person = person;
-                } else {
-                    let entry =
-                        Entry { person, absences: Arc::default(), bookings: Arc::default(), tasks: Arc::default() };
-                    self.people.insert(after.id, entry);
-                }
-            }
-            (Some(before), None) => drop(self.people.remove(&before.id)),
-            (None, None) => {}
-        }
-    }
-
-    fn apply_holiday(&mut self, edit: &Edit<Holiday>) {
-        for (record, there) in [(&edit.before, false), (&edit.after, true)] {
-            let Some(holiday) = record else { continue };
-            let calendar = Arc::make_mut(self.calendars.entry(holiday.calendar.clone()).or_default());
-            calendar.holidays.retain(|other| other.id != holiday.id);
-            if there {
-                let at = calendar.holidays.partition_point(|other| (other.date, other.id) < (holiday.date, holiday.id));
-                calendar.holidays.insert(at, holiday.clone());
-            }
-            calendar.days = calendar.holidays.iter().map(|h| (h.date, h.fraction)).collect();
-        }
-    }
-
-    fn apply_absence(&mut self, edit: &Edit<Absence>) {
-        if let Some(entry) = edit.before.as_ref().and_then(|absence| self.people.get_mut(&absence.person)) {
-            Arc::make_mut(&mut entry.absences)
-                .retain(|other| edit.before.as_ref().is_none_or(|gone| other.id != gone.id));
-        }
-        if let Some(absence) = &edit.after
-            && let Some(entry) = self.people.get_mut(&absence.person)
-        {
-            let absences = Arc::make_mut(&mut entry.absences);
-            let at = absences.partition_point(|other| other.id < absence.id);
-            absences.insert(at, absence.clone());
-        }
-    }
-
-    fn apply_task(&mut self, edit: &Edit<Task>) {
-        self.rekey_by(edit, "task", |task| (task.reference.clone(), task.id.0));
-        if let Some(before) = &edit.before {
-            for person in before.assignees.people() {
-                if let Some(entry) = self.people.get_mut(&person) {
-                    Arc::make_mut(&mut entry.tasks).retain(|task| *task != before.id);
-                }
-            }
-            if let Some(inner) = before.parent.and_then(|parent| self.children.get_mut(&parent)) {
-                Arc::make_mut(inner).retain(|task| *task != before.id);
-            }
-            self.nameless_tasks.remove(&before.id);
-            self.tasks.remove(&before.id);
-        }
-        if let Some(after) = &edit.after {
-            for person in after.assignees.people() {
-                if let Some(entry) = self.people.get_mut(&person) {
-                    insert_sorted(Arc::make_mut(&mut entry.tasks), after.id);
-                }
-            }
-            if let Some(parent) = after.parent {
-                insert_sorted(Arc::make_mut(self.children.entry(parent).or_default()), after.id);
-            }
-            if after.assignees.is_empty() {
-                self.nameless_tasks.insert(after.id);
-            }
-            self.tasks.insert(after.id, Arc::new(after.clone()));
-        }
-    }
-
-    fn apply_booking(&mut self, edit: &Edit<Booking>) {
-        let id = edit.either().map(|booking| booking.id);
-        let home = |record: &Option<Booking>| match record.as_ref().map(|booking| &booking.who) {
-            Some(Who::Person(person)) => Some(*person),
-            _ => None,
-        };
-        let (old, new) = (home(&edit.before), home(&edit.after));
-        let Some(id) = id else { return };
-        if old.is_none() && edit.before.is_some() {
-            self.seats.remove(&id);
-        }
-        if let Some(entry) = old.and_then(|person| self.people.get_mut(&person)) {
-            let rows = Arc::make_mut(&mut entry.bookings);
-            match (&edit.after, rows.iter().position(|row| row.id == id)) {
-                (Some(after), Some(at)) if new == old => rows[at] = BookingRow::of(after),
-                (_, Some(at)) => drop(rows.remove(at)),
-                (_, None) => {}
-            }
-        }
-        match (&edit.after, new) {
-            (Some(after), Some(person)) => {
-                if new != old
-                    && let Some(entry) = self.people.get_mut(&person)
-                {
-                    let rows = Arc::make_mut(&mut entry.bookings);
-                    let at = rows.partition_point(|row| row.id < id);
-                    rows.insert(at, BookingRow::of(after));
-                }
-                self.homes.insert(id, person);
-            }
-            (Some(after), None) => {
-                self.homes.remove(&id);
-                self.seats.insert(id, Arc::new(after.clone()));
-            }
-            (None, _) => drop(self.homes.remove(&id)),
-        }
-    }
-
-    fn apply_time_entry(&mut self, edit: &Edit<TimeEntry>) {
-        if let Some(before) = &edit.before
-            && let Some(day) = self.days_logged.get_mut(&(before.person, before.date))
-        {
-            Arc::make_mut(day).retain(|id| *id != before.id);
-        }
-        if let Some(after) = &edit.after {
-            Arc::make_mut(self.days_logged.entry((after.person, after.date)).or_default()).push(after.id);
-        }
-        for (record, sign) in [(&edit.before, -1), (&edit.after, 1)] {
-            let Some((entry, task)) = record.as_ref().and_then(|entry| Some((entry, entry.task?))) else { continue };
-            let log = Arc::make_mut(self.logged.entry(task).or_default());
-            let minutes = i64::from(entry.minutes) * sign;
-            match log.iter_mut().find(|(person, _)| *person == entry.person) {
-                Some((_, sum)) => *sum += minutes,
-                None => log.push((entry.person, minutes)),
-            }
-        }
-        put(&mut self.time_entries, edit, |entry| entry.id);
-    }
-}
-
-fn put<K: Ord + Clone, T: Clone>(map: &mut OrdMap<K, Arc<T>>, edit: &Edit<T>, id: impl Fn(&T) -> K) {
-    match (&edit.before, &edit.after) {
-        (_, Some(after)) => drop(map.insert(id(after), Arc::new(after.clone()))),
-        (Some(before), None) => drop(map.remove(&id(before))),
-        (None, None) => {}
-    }
-}
-
-fn insert_sorted(list: &mut Vec<TaskId>, id: TaskId) {
-    if let Err(at) = list.binary_search(&id) {
-        list.insert(at, id);
     }
 }

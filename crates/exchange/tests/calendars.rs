@@ -1,6 +1,7 @@
 //! iCalendar in and out.
 #![allow(clippy::unwrap_used)] // a test may fail where it stands
 
+use chrono::TimeZone as _;
 use chrono_tz::Tz;
 use proptest::prelude::*;
 use snug_core::{
@@ -199,7 +200,71 @@ fn what_goes_out_as_a_calendar_comes_in_again() {
     assert!(text.contains("STATUS:TENTATIVE"), "what is pencilled is tentative");
 }
 
+/// A series: its first day as days after 2026-01-05, a Monday; hour; minutes; every how many weeks; on which weekdays besides its
+/// first; how often, or until how many days later; which of its times are left out, by their place; whether of whole days.
+type Series = (i32, u32, i64, i32, Vec<usize>, Result<usize, i32>, Vec<usize>, bool);
+
+fn series() -> impl Strategy<Value = Series> {
+    let end = prop_oneof![(1usize..40).prop_map(Ok), (0i32..160).prop_map(Err)];
+    let (days, left_out) = (prop::collection::vec(0usize..7, 0..3), prop::collection::vec(0usize..20, 0..4));
+    (0i32..90, 0u32..24, 0i64..180, 1i32..4, days, end, left_out, prop::bool::ANY)
+}
+
+/// Every day on which a series happens, by going through the days one by one.
+fn plain_days((first, _, _, weeks, more, end, ..): &Series) -> Vec<Day> {
+    let monday = day("2026-01-05");
+    let first = monday + *first;
+    let last = end.map_or_else(|days| first + days, |_| first + 2_000);
+    let on = |day: &Day| day.weekday() == first.weekday() || more.contains(&day.weekday());
+    let in_turn = |day: &Day| (day.monday().since(first.monday()) / 7) % weeks == 0;
+    first.through(last).filter(on).filter(in_turn).take(end.unwrap_or(usize::MAX)).collect()
+}
+
 proptest! {
+    /// A weekly series against a plain walk through the days, over a change of the clocks, with times that are left out.
+    #[test]
+    fn a_series_happens_when_a_walk_through_the_days_says(series in series()) {
+        let days = plain_days(&series);
+        let (first, hour, minutes, weeks, more, end, left_out, whole) = series;
+        let first = day("2026-01-05") + first;
+        let stamp = |at: Day| match whole {
+            true => at.date().format("%Y%m%d").to_string(),
+            false => format!("{}T{hour:02}1500", at.date().format("%Y%m%d")),
+        };
+        let of = if whole { ";VALUE=DATE" } else { ";TZID=Europe/Berlin" };
+        let names = ["MO", "TU", "WE", "TH", "FR", "SA", "SU"];
+        let on: Vec<&str> = more.iter().chain([&first.weekday()]).map(|at| names[*at]).collect();
+        let end = match end {
+            Ok(times) => format!("COUNT={times}"),
+            Err(after) => format!("UNTIL={}", (first + after).date().format("%Y%m%d")),
+        };
+        let gone: Vec<Day> = left_out.iter().filter_map(|at| days.get(*at)).copied().collect();
+        let exceptions: String = gone.iter().map(|at| format!("\nEXDATE{of}:{}", stamp(*at))).collect();
+        let length = if whole { "P1D".to_owned() } else { format!("PT{minutes}M") };
+        let event = format!(
+            "UID:a\nSUMMARY:x\nDTSTART{of}:{}\nDURATION:{length}\nRRULE:FREQ=WEEKLY;INTERVAL={weeks};BYDAY={};{end}{exceptions}",
+            stamp(first), on.join(",")
+        );
+        let found = said(&read(&[&event]));
+        let mut expected = Vec::new();
+        for at in days.iter().filter(|at| !gone.contains(at)) {
+            let begin = BERLIN.from_local_datetime(&at.date().and_hms_opt(hour, 15, 0).unwrap());
+            // An hour that does not come on the night when the clocks go forward is another test's.
+            let begin = begin.earliest().map(|begin| begin.to_utc());
+            prop_assume!(whole || begin.is_some());
+            let end = begin.map(|begin| begin + chrono::Duration::minutes(minutes));
+            let midnight = |at: Day| BERLIN.from_local_datetime(&at.date().and_hms_opt(0, 0, 0).unwrap()).unwrap().to_utc();
+            let (from, to) = (midnight(window().0), midnight(window().1 + 1));
+            if whole && (window().0..=window().1).contains(at) {
+                expected.push(format!("{at}..{at}"));
+            } else if !whole && end > Some(from) && begin < Some(to) {
+                expected.push(format!("{} {minutes}", begin.unwrap().format("%Y-%m-%d %H:%M")));
+            }
+        }
+        expected.sort();
+        prop_assert_eq!(found, expected, "{}", event);
+    }
+
     /// Whatever bytes come, the reader answers.
     #[test]
     fn no_text_breaks_the_reader(text in ".{0,400}", rule in "[A-Z=;,0-9]{0,40}") {

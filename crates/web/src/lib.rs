@@ -33,8 +33,10 @@ pub use mail::Post;
 
 use axum::{
     Router,
-    extract::{DefaultBodyLimit, FromRef},
+    extract::{DefaultBodyLimit, FromRef, Request, State},
     http::{HeaderName, HeaderValue, StatusCode, header},
+    middleware::{Next, from_fn_with_state},
+    response::Response,
     routing::get,
 };
 use chrono::Utc;
@@ -140,6 +142,14 @@ const CONTENT_POLICY: &str = "default-src 'none'; script-src 'self'; style-src '
 /// The largest form that a page sends.
 const LARGEST_FORM: usize = 64 * 1024;
 
+/// Says on which plan, or a later one, a page was made, so that a script can tell an old answer from a new one.
+async fn tell_revision(State(state): State<AppState>, request: Request, next: Next) -> Response {
+    let revision = state.keeper.plan().revision;
+    let mut response = next.run(request).await;
+    response.headers_mut().insert("snug-revision", revision.into());
+    response
+}
+
 /// All routes.
 pub fn router(state: AppState) -> Router {
     let sessions = SessionManagerLayer::new(sessions::PgSessions::of(state.keeper.db()))
@@ -162,6 +172,7 @@ pub fn router(state: AppState) -> Router {
         .merge(help::routes())
         .merge(styleguide::routes())
         .route("/events", get(events::stream))
+        .layer(from_fn_with_state(state.clone(), tell_revision))
         .fallback(async || Error::NotFound)
         .method_not_allowed_fallback(async || StatusCode::METHOD_NOT_ALLOWED)
         .layer(sessions)

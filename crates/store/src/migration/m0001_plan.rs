@@ -1,19 +1,7 @@
 //! The plan and its ledger. Foreign keys are checked at the end of a transaction, so that an import may write rows that refer
 //! to each other in any order.
 
-use sea_orm_migration::prelude::*;
-
-#[derive(DeriveMigrationName)]
-pub struct Migration;
-
-#[async_trait::async_trait]
-impl MigrationTrait for Migration {
-    async fn up(&self, manager: &SchemaManager) -> Result<(), DbErr> {
-        manager.get_connection().execute_unprepared(SCHEMA).await.map(drop)
-    }
-}
-
-const SCHEMA: &str = r"
+pub const SCHEMA: &str = r"
 CREATE TABLE workspace (
     id integer PRIMARY KEY CHECK (id = 1),
     settings jsonb NOT NULL,

@@ -1,18 +1,6 @@
 //! The workspace's own fields and their values, and texts that no rule reads.
 
-use sea_orm_migration::prelude::*;
-
-#[derive(DeriveMigrationName)]
-pub struct Migration;
-
-#[async_trait::async_trait]
-impl MigrationTrait for Migration {
-    async fn up(&self, manager: &SchemaManager) -> Result<(), DbErr> {
-        manager.get_connection().execute_unprepared(SCHEMA).await.map(drop)
-    }
-}
-
-const SCHEMA: &str = r"
+pub const SCHEMA: &str = r"
 CREATE TABLE field (
     id integer PRIMARY KEY,
     subject text NOT NULL CHECK (subject IN ('person', 'project', 'task')),

@@ -1,18 +1,6 @@
 //! Invitations, password resets, two-step sign-in, scopes of tokens, and answers kept for programs that ask twice.
 
-use sea_orm_migration::prelude::*;
-
-#[derive(DeriveMigrationName)]
-pub struct Migration;
-
-#[async_trait::async_trait]
-impl MigrationTrait for Migration {
-    async fn up(&self, manager: &SchemaManager) -> Result<(), DbErr> {
-        manager.get_connection().execute_unprepared(SCHEMA).await.map(drop)
-    }
-}
-
-const SCHEMA: &str = r"
+pub const SCHEMA: &str = r"
 ALTER TABLE account ADD COLUMN totp_secret text, ADD COLUMN totp_step bigint NOT NULL DEFAULT 0;
 CREATE TABLE recovery_code (
     account_id integer NOT NULL REFERENCES account ON DELETE CASCADE,

@@ -1,18 +1,6 @@
 //! Files that wait between the preview of an import and the word to take them over.
 
-use sea_orm_migration::prelude::*;
-
-#[derive(DeriveMigrationName)]
-pub struct Migration;
-
-#[async_trait::async_trait]
-impl MigrationTrait for Migration {
-    async fn up(&self, manager: &SchemaManager) -> Result<(), DbErr> {
-        manager.get_connection().execute_unprepared(SCHEMA).await.map(drop)
-    }
-}
-
-const SCHEMA: &str = r"
+pub const SCHEMA: &str = r"
 CREATE TABLE upload (
     id text PRIMARY KEY,
     account_id integer NOT NULL REFERENCES account ON DELETE CASCADE,

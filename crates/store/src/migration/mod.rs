@@ -12,22 +12,39 @@ mod m0009_time_of_day;
 
 use sea_orm_migration::prelude::*;
 
+/// A step: the name under which the database remembers it, and its statements.
+struct Step(&'static str, &'static str);
+
+impl MigrationName for Step {
+    fn name(&self) -> &str {
+        self.0
+    }
+}
+
+#[async_trait::async_trait]
+impl MigrationTrait for Step {
+    async fn up(&self, manager: &SchemaManager) -> Result<(), DbErr> {
+        manager.get_connection().execute_unprepared(self.1).await.map(drop)
+    }
+}
+
 /// All steps, in order.
 pub struct Migrator;
 
 #[async_trait::async_trait]
 impl MigratorTrait for Migrator {
     fn migrations() -> Vec<Box<dyn MigrationTrait>> {
-        vec![
-            Box::new(m0001_plan::Migration),
-            Box::new(m0002_accounts::Migration),
-            Box::new(m0003_fields_and_texts::Migration),
-            Box::new(m0004_doors::Migration),
-            Box::new(m0005_uploads::Migration),
-            Box::new(m0006_text_history::Migration),
-            Box::new(m0007_looks::Migration),
-            Box::new(m0008_calendars::Migration),
-            Box::new(m0009_time_of_day::Migration),
-        ]
+        let steps = [
+            Step("m0001_plan", m0001_plan::SCHEMA),
+            Step("m0002_accounts", m0002_accounts::SCHEMA),
+            Step("m0003_fields_and_texts", m0003_fields_and_texts::SCHEMA),
+            Step("m0004_doors", m0004_doors::SCHEMA),
+            Step("m0005_uploads", m0005_uploads::SCHEMA),
+            Step("m0006_text_history", m0006_text_history::SCHEMA),
+            Step("m0007_looks", m0007_looks::SCHEMA),
+            Step("m0008_calendars", m0008_calendars::SCHEMA),
+            Step("m0009_time_of_day", m0009_time_of_day::SCHEMA),
+        ];
+        steps.into_iter().map(|step| Box::new(step) as Box<dyn MigrationTrait>).collect()
     }
 }

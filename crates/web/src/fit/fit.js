@@ -1,8 +1,8 @@
 // The Fit room's behaviour: what changes is told and shown, live changes arrive, the address follows. Shapes move here; every figure
 // comes from the server.
 import { send, showSteps, toast, whenStepped } from "/assets/frame/app.js";
-import { follow } from "/assets/frame/news.js";
-import { fragment, grid, room, rowsOf, setTabStop, turnTo, under } from "/assets/fit/room.js";
+import { follow, part } from "/assets/frame/news.js";
+import { grid, room, rowsOf, setTabStop, turnTo, under } from "/assets/fit/room.js";
 import { refreshAllRows, refreshRows, whenDrawn } from "/assets/fit/rows.js";
 import { isDragging, startDrags } from "/assets/fit/drag.js";
 import { isGripping, startKeys } from "/assets/fit/keys.js";
@@ -14,7 +14,7 @@ import { startHead } from "/assets/fit/head.js";
 
 const strips = [["horizon", "/fit/horizon"], ["alerts", "/fit/alerts"], ["tray", "/fit/tray"]];
 async function refreshStrip([id, path]) {
-  const html = await fragment(under(path));
+  const html = await part(under(path));
   if (html !== null) document.getElementById(id).innerHTML = html;
 }
 

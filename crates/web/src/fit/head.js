@@ -1,6 +1,7 @@
 // The head of the room: angles, measures, filters, layers, looks, what is taken along, the horizon's brush, the phone's list.
 import { send } from "/assets/frame/app.js";
-import { address, fragment, turnTo } from "/assets/fit/room.js";
+import { part } from "/assets/frame/news.js";
+import { address, turnTo } from "/assets/fit/room.js";
 
 export function startHead({ carry, refreshStrip, strips, toast }) {
   // What is selected, and which rows are open, goes along to another angle, measure or filter.
@@ -66,7 +67,7 @@ export function startHead({ carry, refreshStrip, strips, toast }) {
     }
     const answer = await send(form.getAttribute("action"), fields);
     toast(answer.body.message, [], null, !answer.ok);
-    const html = answer.ok && (await fragment(`/fit/looks${location.search}`));
+    const html = answer.ok && (await part(`/fit/looks${location.search}`));
     if (html) looks.innerHTML = html;
   });
 
@@ -123,7 +124,7 @@ function startPocket() {
   const narrow = matchMedia("(max-width: 760px)");
   const fill = async () => {
     if (!narrow.matches || pocket.childElementCount) return (pocket.hidden = !narrow.matches);
-    const html = await fragment(pocket.dataset.href);
+    const html = await part(pocket.dataset.href);
     if (html === null) return;
     pocket.innerHTML = html;
     pocket.hidden = !narrow.matches;

@@ -1,4 +1,4 @@
-// What the parts of the Fit room share: its address, fragments of its page, its cells.
+// What the parts of the Fit room share: its address, its cells.
 
 export const grid = document.getElementById("grid");
 export const sheet = document.getElementById("sheet");
@@ -21,17 +21,6 @@ export function turnTo(words) {
     else next.searchParams.set(name, value);
   }
   history.replaceState(null, "", next);
-}
-
-/** Fetches a fragment of the page; null when it cannot be had. */
-export async function fragment(path) {
-  try {
-    const response = await fetch(path, { headers: { "x-requested-with": "fetch" } });
-    if (response.redirected && response.url.includes("/sign-in")) location.assign("/sign-in");
-    return response.ok ? await response.text() : null;
-  } catch {
-    return null;
-  }
 }
 
 /** The row that a line of the grid is: a person's, a group's, an open seat's. */

@@ -1,5 +1,6 @@
 // The list of rows. It is there in chunks; those near the window are filled, the others are as tall as they would be, and empty.
-import { fragment, grid, room, rowsOf, scroller, setTabStop, under } from "/assets/fit/room.js";
+import { part } from "/assets/frame/news.js";
+import { grid, room, rowsOf, scroller, setTabStop, under } from "/assets/fit/room.js";
 
 const body = document.getElementById("rows");
 const PAGE = Number(grid.dataset.page);
@@ -35,7 +36,7 @@ function put(row, html) {
 
 const isFilled = (chunk) => chunk.childElementCount > 0;
 const near = new IntersectionObserver(
-  (entries) => entries.forEach((entry) => entry.isIntersecting && !isFilled(entry.target) && fill(entry.target)),
+  (entries) => entries.forEach((entry) => entry.isIntersecting && !isFilled(entry.target) && !asked.has(entry.target) && fill(entry.target)),
   { root: scroller, rootMargin: "900px 0px" },
 );
 const far = new IntersectionObserver(
@@ -43,13 +44,27 @@ const far = new IntersectionObserver(
   { root: scroller, rootMargin: "4000px 0px" },
 );
 
-async function fill(chunk) {
-  if (chunk.dataset.asked) return;
-  chunk.dataset.asked = "yes";
-  const html = await fragment(`/fit/rows?${new URLSearchParams({ ...room(), offset: chunk.dataset.offset })}`);
-  delete chunk.dataset.asked;
-  if (html === null || !chunk.isConnected) return;
-  fillWith(chunk, html);
+const asked = new WeakMap(); // chunk → what is under way for it
+
+/** Fills a chunk. One that is under way is asked for again when it is there: the address may be another one now. */
+function fill(chunk) {
+  const going = asked.get(chunk);
+  if (going) {
+    going.again = true;
+    return going.done;
+  }
+  const mine = { again: false };
+  asked.set(chunk, mine);
+  mine.done = (async () => {
+    let html;
+    do {
+      mine.again = false;
+      html = await part(`/fit/rows?${new URLSearchParams({ ...room(), offset: chunk.dataset.offset })}`);
+    } while (mine.again && chunk.isConnected);
+    asked.delete(chunk);
+    if (html !== null && chunk.isConnected) fillWith(chunk, html);
+  })();
+  return mine.done;
 }
 
 function fillWith(chunk, html) {
@@ -110,7 +125,7 @@ const later = new IntersectionObserver(
       if (!isIntersecting) continue;
       later.unobserve(target);
       queue = queue.then(async () => {
-        const html = target.isConnected && (await fragment(target.dataset.later));
+        const html = target.isConnected && (await part(target.dataset.later));
         if (html) put(target, html);
       });
     }
@@ -123,13 +138,13 @@ export async function refreshRows(people) {
   const heads = [...grid.querySelectorAll(".row[data-group]:not(.later)")];
   await Promise.all([
     ...shown.map(async (person) => {
-      const html = await fragment(under(`/fit/rows/${person}`));
+      const html = await part(under(`/fit/rows/${person}`));
       if (html) putRow(person, html);
     }),
     ...heads.map(async (head) => {
       const asked = new URLSearchParams(location.search);
       asked.set("group", head.dataset.group);
-      const html = await fragment(`/fit/head?${asked}`);
+      const html = await part(`/fit/head?${asked}`);
       if (html && head.isConnected) put(head, html);
     }),
   ]);

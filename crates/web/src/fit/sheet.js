@@ -1,7 +1,8 @@
 // The side sheet: it opens on what is selected, its forms say what they would do while they are filled in, and a conflict shows both
 // values and lets one choose.
 import { send } from "/assets/frame/app.js";
-import { address, cellOf, fragment, grid, room, setTabStop, sheet, turnTo, under } from "/assets/fit/room.js";
+import { part } from "/assets/frame/news.js";
+import { address, cellOf, grid, room, setTabStop, sheet, turnTo, under } from "/assets/fit/room.js";
 
 /** Opens the side sheet on a cell of a row, without leaving the page. */
 export async function openCell(row, from, then) {
@@ -32,7 +33,7 @@ export async function refreshSheet(fresh = false) {
   if (!person && !group) return;
   // What somebody is typing is not taken from under their hands.
   if (!fresh && sheet.querySelector("form[data-dirty]")) return;
-  const html = await fragment(under("/fit/sheet"));
+  const html = await part(under("/fit/sheet"));
   if (!html) return fresh || sheet.hidden ? null : closeSheet();
   // What is open stays so, also what was opened while the answer was on its way.
   const open = fresh ? [] : [...sheet.querySelectorAll("details[open][data-keep]")].map((details) => details.dataset.keep);
@@ -115,7 +116,7 @@ export function startSheet({ afterChange }) {
     const takers = event.target.closest("[data-takers]");
     if (takers && event.target.matches("button") && !event.target.closest("form")) {
       event.target.disabled = true;
-      const html = await fragment(takers.dataset.takers);
+      const html = await part(takers.dataset.takers);
       if (html) takers.innerHTML = html;
       else event.target.disabled = false;
     }

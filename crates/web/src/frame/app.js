@@ -1,4 +1,5 @@
 // What every page has: the theme, the list of keys, messages.
+import { heard } from "/assets/frame/news.js";
 
 document.addEventListener("alpine:init", () => {
   window.Alpine.data("frameMenu", () => ({
@@ -59,7 +60,9 @@ export async function send(address, fields, signal) {
       signal,
     });
     if (response.status === 401) location.assign("/sign-in");
-    return { ok: response.ok, status: response.status, body: await response.json() };
+    const answer = { ok: response.ok, status: response.status, body: await response.json() };
+    heard(answer.body.revision);
+    return answer;
   } catch (error) {
     if (error.name === "AbortError") return { ok: false, aborted: true, body: {} };
     const message = "The server does not answer. Nothing was changed; try again in a while.";

@@ -1,7 +1,36 @@
 // Live changes: one stream a browser. The tab that holds the lock listens and passes on to the others.
 
+/** The latest change that was heard of. */
+let latest = 0;
+export const heard = (revision) => (latest = Math.max(latest, revision ?? 0));
+
+const TRIES = 5;
+
+/** Fetches a part of a page; null when it cannot be had. An answer that is older than what was heard of while it was under way is
+ *  asked for again, lest it take the place of a newer one. */
+export async function part(path) {
+  let text = null;
+  for (let tries = 0; tries < TRIES; tries++) {
+    if (tries) await new Promise((go) => setTimeout(go, 50 * tries));
+    try {
+      const response = await fetch(path, { headers: { "x-requested-with": "fetch" } });
+      if (response.redirected && response.url.includes("/sign-in")) location.assign("/sign-in");
+      if (!response.ok) return null;
+      text = await response.text();
+      if (Number(response.headers.get("snug-revision")) >= latest) return text;
+    } catch {
+      return null;
+    }
+  }
+  return text;
+}
+
 /** Calls `tell` with each piece of news: `{kind: "hello"|"change"|"reload"|"presence", revision?, people?, name?, tab?}`. */
-export function follow(tell) {
+export function follow(then) {
+  const tell = (message) => {
+    heard(message.revision);
+    then(message);
+  };
   const listen = (pass) => {
     const source = new EventSource("/events");
     source.addEventListener("change", (event) => pass({ kind: "change", ...JSON.parse(event.data) }));

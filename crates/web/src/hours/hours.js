@@ -1,6 +1,6 @@
 // The week sheet: a cell is saved when one leaves it; totals come from the server.
 import { send, showSteps, step, toast } from "/assets/frame/app.js";
-import { follow } from "/assets/frame/news.js";
+import { follow, part } from "/assets/frame/news.js";
 
 const box = document.getElementById("sheet-box");
 const cells = () => [...box.querySelectorAll('input[name^="m."]')];
@@ -13,12 +13,12 @@ async function refresh() {
   if (typing && typing.value !== typing.defaultValue) return void (stale = true);
   stale = false;
   const asked = new URLSearchParams({ person: box.dataset.person, week: box.dataset.week });
-  const response = await fetch(`/hours/sheet?${asked}`).catch(() => null);
-  if (!response?.ok) return;
+  const sheet = await part(`/hours/sheet?${asked}`);
+  if (sheet === null) return;
   const focused = document.activeElement?.name;
   // Cells that were refused keep what was typed.
   const refused = new Map(cells().filter((cell) => cell.hasAttribute("aria-invalid")).map((cell) => [cell.name, cell.value]));
-  box.innerHTML = await response.text();
+  box.innerHTML = sheet;
   for (const cell of cells()) {
     if (refused.has(cell.name)) Object.assign(cell, { value: refused.get(cell.name), ariaInvalid: "true" });
     if (cell.name === focused) cell.focus();

@@ -1,7 +1,7 @@
 // Lists: the keyboard grid, typing in a cell, more rows as one scrolls, live changes. What is typed is checked by the server; a cell that
 // is refused keeps what was typed and says why.
 import { send, showSteps, step, toast } from "/assets/frame/app.js";
-import { follow } from "/assets/frame/news.js";
+import { follow, part } from "/assets/frame/news.js";
 import "/assets/frame/suggest.js";
 
 const table = document.getElementById("list");
@@ -25,9 +25,10 @@ async function refresh() {
   if (editing) return void (stale = true);
   stale = false;
   const at = position(document.activeElement?.closest?.("td"));
-  const response = await fetch(`${table.dataset.path}/rows${table.dataset.room}`).catch(() => null);
-  if (!response?.ok || editing) return;
-  body.innerHTML = await response.text();
+  const rows = await part(`${table.dataset.path}/rows${table.dataset.room}`);
+  if (rows === null) return;
+  if (editing) return void (stale = true);
+  body.innerHTML = rows;
   watchMore();
   setTabStop(at && cellAt(...at));
   if (at) cellAt(...at)?.focus();
@@ -164,9 +165,9 @@ function watchMore() {
 
 async function load(link, seen) {
   seen.unobserve(link);
-  const response = await fetch(link.getAttribute("href")).catch(() => null);
-  if (!response?.ok) return;
-  link.closest("tr").outerHTML = await response.text();
+  const rows = await part(link.getAttribute("href"));
+  if (rows === null || !link.isConnected) return;
+  link.closest("tr").outerHTML = rows;
   watchMore();
 }
 
