@@ -341,12 +341,24 @@ test("where somebody was quicker both values stand, and one keeps one's own or t
     await cell(at, "Ivo Marchetti", NEXT_WEEK).click();
     await form(at).evaluate((details) => (details.open = true));
   }
+  // What was asked while typing is answered late, and must not take the place of the choice.
+  let release;
+  const held = new Promise((resolve) => (release = resolve));
+  await page.route("**/bookings/preview", async (route) => {
+    await held;
+    await route.continue().catch(() => null);
+  });
+  const asked = page.waitForRequest("**/bookings/preview");
   await form(page).locator(".grid-form [name=amount]").fill("3h/d");
+  await asked;
   await form(other).locator(".grid-form [name=amount]").fill("5h/d");
   await form(other).getByRole("button", { name: "Save" }).click();
   await expect(toast(other)).toContainText("Booking changed");
   await form(page).getByRole("button", { name: "Save" }).click();
   await expect(form(page).locator(".grid-form .says")).toContainText("Theirs:");
+  release();
+  await page.unroute("**/bookings/preview");
+  await page.waitForLoadState("networkidle");
   await expect(form(page).locator(".grid-form .says")).toContainText("5 h a day");
   await expect(form(page).locator(".grid-form [name=amount]")).toHaveValue("3h/d");
   await form(page).getByRole("button", { name: "Keep mine" }).click();

@@ -23,20 +23,27 @@ use snug_store::looks::{self, Look};
 #[template(path = "fit/looks.html")]
 pub struct LooksView {
     looks: Vec<Look>,
+    /// Whether those of others may be forgotten, too.
+    anyones: bool,
     /// The look that is looked at, to be kept.
     address: String,
 }
 
 impl LooksView {
-    pub fn new(looks: Vec<Look>, query: &FitQuery) -> Self {
+    pub fn new(looks: Vec<Look>, user: &User, query: &FitQuery) -> Self {
         // A look is how one looks, not what one had selected.
-        Self { looks, address: query.unselected().href("/fit") }
+        Self { looks, anyones: forgets_anyones(user), address: query.unselected().href("/fit") }
     }
 }
 
 pub async fn list(State(state): State<AppState>, user: User, View { query, .. }: View) -> Result<Html<String>, Error> {
     let saved = looks::of_room(state.keeper.db(), user.account.id, "fit").await?;
-    Ok(Html(LooksView::new(saved, &query).render()?))
+    Ok(Html(LooksView::new(saved, &user, &query).render()?))
+}
+
+/// Who runs the plan tidies up what is shared.
+fn forgets_anyones(user: &User) -> bool {
+    user.account.role >= Role::Manager
 }
 
 /// What is kept.
@@ -85,8 +92,7 @@ pub async fn forget(
     headers: HeaderMap,
     Form(form): Form<Forget>,
 ) -> Result<Response, Error> {
-    let anyones = user.account.role >= Role::Manager;
-    if !looks::forget(state.keeper.db(), user.account.id, form.look, anyones).await? {
+    if !looks::forget(state.keeper.db(), user.account.id, form.look, forgets_anyones(&user)).await? {
         return Err(Error::NotFound);
     }
     done(&user, &headers, "Look forgotten".to_owned(), &form.back).await

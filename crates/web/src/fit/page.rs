@@ -157,7 +157,7 @@ pub async fn page(
             horizon: small.then(|| parts::strip_of(&kept, &plan, &query)),
             alerts: small.then(|| super::alerts::view(&kept, &plan, &query)),
             tray: small.then(|| tray::view(&kept, &plan, &query, may_book)),
-            looks: LooksView::new(saved, &query),
+            looks: LooksView::new(saved, &user, &query),
             sheet: parts::sheet_of(&plan, &query, may_book)?,
             key: palette.key(&projects, query.project.is_some() || query.angle == Angle::Project),
             angles: angles(&query),

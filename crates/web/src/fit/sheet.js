@@ -29,11 +29,15 @@ export function mark() {
 }
 
 export async function refreshSheet(fresh = false) {
-  const { person, group } = room();
+  const { person, group, at } = room();
   if (!person && !group) return;
   // What somebody is typing is not taken from under their hands.
   if (!fresh && sheet.querySelector("form[data-dirty]")) return;
   const html = await part(under("/fit/sheet"));
+  // Another cell was chosen meanwhile, which asks for itself; or somebody has begun to type.
+  const now = room();
+  if (now.person !== person || now.group !== group || now.at !== at) return;
+  if (!fresh && sheet.querySelector("form[data-dirty]")) return;
   if (!html) return fresh || sheet.hidden ? null : closeSheet();
   // What is open stays so, also what was opened while the answer was on its way.
   const open = fresh ? [] : [...sheet.querySelectorAll("details[open][data-keep]")].map((details) => details.dataset.keep);
@@ -122,10 +126,18 @@ export function startSheet({ afterChange }) {
     }
   });
 
+  let asking; // the preview that is under way or about to be asked for
+  const askNoMore = () => {
+    clearTimeout(asking?.timer);
+    asking?.abort.abort();
+  };
+
   sheet.addEventListener("submit", async (event) => {
     const form = event.target.closest("form[data-act]");
     if (!form) return;
     event.preventDefault();
+    // What it would do is no longer of interest, and must not take the place of what it did.
+    askNoMore();
     const submit = form.querySelector("button[type=submit]");
     submit.disabled = true;
     const answer = await send(form.getAttribute("action"), new FormData(form));
@@ -134,14 +146,12 @@ export function startSheet({ afterChange }) {
   });
 
   // What a form would do is said while it is filled in.
-  let asking;
   const later = (event) => {
     const form = event.target.closest("form[data-preview]");
     if (!form) return;
     form.dataset.dirty = "";
     event.target.removeAttribute("aria-invalid");
-    clearTimeout(asking?.timer);
-    asking?.abort.abort();
+    askNoMore();
     const abort = new AbortController();
     asking = { abort, timer: setTimeout(() => ask(form, abort.signal), 250) };
   };
