@@ -73,6 +73,8 @@ after=$(sed -n 's/^VmRSS:[^0-9]*\([0-9]*\).*/\1/p' /proc/$server_pid/status)
 kill "${viewers[@]}" 2>/dev/null || true
 viewer_kb=$(( (after - before) / ${#viewers[@]} ))
 stop
+# Twenty people at two servers for a minute, by the test that holds both against the ledger.
+rush=$(SNUG_RUSH_SECONDS=60 TEST_DATABASE_URL=$base cargo test --quiet --locked -p snug-roster --test rush -- --nocapture 2>/dev/null | grep ' edits by ')
 {
   cat <<HEAD
 # Performance
@@ -105,6 +107,11 @@ In headless Chromium at the same server, 1280 × 800:
 | what | | |
 | --- | --- | --- |
 $frames
+
+## Twenty people at once
+
+A minute of random edits, \`crates/app/tests/rush.rs\` with the development build: $rush. Afterwards both servers held the same plan, equal to
+a replay of the ledger, with an entry for every edit that was confirmed.
 
 ## What one more costs
 
