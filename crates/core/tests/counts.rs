@@ -6,63 +6,22 @@ mod support;
 
 use proptest::prelude::*;
 use snug_core::{
-    BookingId, Day, PersonId, Plan, ProjectId,
+    Day, PersonId, Plan, ProjectId,
     alerts::{self, Alert},
     budget,
     cells::{Cell, Grain},
     change::{Change, Edit},
     demand::Window,
     load::{Group, Groups, Measure, Query, made_of, row_of, table},
-    people::Person,
-    work::{Amount, Booking, Certainty, Project, Task, Unit, Who},
+    work::Project,
 };
 use std::collections::BTreeSet;
-use support::{day, entry, logged, new_task, person, project, task};
-
-/// A booking: whose, on which project (0: a hold), from, how many days more, minutes a day, firm.
-type Booked = (i32, i32, i32, i32, i32, bool);
-/// A task: whose (3: of both), on which project, from, how many days more, its estimate, its points in hundredths.
-type Work = (i32, i32, i32, i32, i64, i64);
+use support::{
+    day, entry, logged, project,
+    small::{Booked, Work, booked, plan, work},
+};
 
 const WEEKS: i32 = 3;
-
-fn booked() -> impl Strategy<Value = Booked> {
-    (1..=2, 0..=3, -4..24, 0..9, 30..600, prop::bool::ANY)
-}
-
-fn work() -> impl Strategy<Value = Work> {
-    (1..=3, 1..=3, 0..18, 0..6, 600i64..2_400, 1i64..2_000)
-}
-
-fn plan(most: [Option<i32>; 2], bookings: &[Booked], tasks: &[Work]) -> Plan {
-    let who = |id: i32| Person { max_projects: most[0], max_tasks: most[1], ..person(id) };
-    let mut changes: Vec<Change> = (1..=2).map(|id| Change::Person(Edit::new(who(id)))).collect();
-    changes.extend((1..=3).map(|id| Change::Project(Edit::new(project(id)))));
-    changes.extend((50..).zip(bookings).map(|(id, (who, on, from, more, minutes, firm))| {
-        Change::Booking(Edit::new(Booking {
-            id: BookingId(id),
-            reference: String::new(),
-            who: Who::Person(PersonId(*who)),
-            project: (*on > 0).then_some(ProjectId(*on)),
-            start: day(*from),
-            end: day(from + more),
-            amount: Amount { value: *minutes, unit: Unit::PerDay },
-            certainty: if *firm { Certainty::Firm } else { Certainty::Pencilled },
-            days_off: false,
-            note: String::new(),
-        }))
-    }));
-    changes.extend((150..).zip(tasks).map(|(id, (who, on, from, more, estimate, points))| {
-        new_task(Task {
-            project: ProjectId(*on),
-            start: Some(day(*from)),
-            finish: Some(day(from + more)),
-            points: Some(rust_decimal::Decimal::new(*points, 2)),
-            ..task(id, if *who == 3 { &[1, 2] } else { std::slice::from_ref(who) }, Some(*estimate))
-        })
-    }));
-    Plan::empty().with(&changes)
-}
 
 fn window() -> Window {
     Window::new(day(0), day(7 * WEEKS - 1), day(0))

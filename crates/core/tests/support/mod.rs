@@ -1,6 +1,8 @@
 //! Small records to build plans of.
 #![allow(dead_code, clippy::unwrap_used)] // each test file uses a part of it
 
+pub mod small;
+
 use snug_core::{
     Day, PersonId, Plan, ProjectId, TaskId, TeamId, TimeEntryId,
     change::{Change, Edit},
