@@ -61,8 +61,8 @@ large="$import_seconds s | $ready_ms ms | $resident_mb MB"
 person_kb=$(( (resident_mb - small_mb) * 1024 / 9000 ))
 pages=$("$CARGO_TARGET_DIR/release/snug-bench" pages http://127.0.0.1:8095 --password "$password" --times "${TIMES:-200}")
 frames=$(node scripts/frames.mjs http://127.0.0.1:8095 bench@example.test "$password")
-before=$(sed -n 's/^VmRSS:[^0-9]*\([0-9]*\).*/\1/p' /proc/$server_pid/status)
 cookie=$(curl -s -o /dev/null -c - -d "email=bench@example.test&password=$password" http://127.0.0.1:8095/sign-in | awk '/snug_session/ {print "snug_session=" $7}')
+before=$(sed -n 's/^VmRSS:[^0-9]*\([0-9]*\).*/\1/p' /proc/$server_pid/status)
 viewers=()
 for _ in $(seq 50); do
   curl -sN -b "$cookie" http://127.0.0.1:8095/events >/dev/null &
@@ -110,8 +110,9 @@ $frames
 
 ## Twenty people at once
 
-A minute of random edits, \`crates/app/tests/rush.rs\` with the development build: $rush. Afterwards both servers held the same plan, equal to
-a replay of the ledger, with an entry for every edit that was confirmed.
+A minute of random edits, \`crates/app/tests/rush.rs\` with the development build:
+$rush.
+Afterwards both servers held the same plan, equal to a replay of the ledger, with an entry for every edit that was confirmed.
 
 ## What one more costs
 
@@ -122,7 +123,7 @@ a replay of the ledger, with an entry for every edit that was confirmed.
 
 One more person with six bookings, three tasks and an eighth of a project: $person_kb kB of memory in each server, and nothing on a page that does not show
 them. One more booking: two additions to its person's row, 40 bytes in memory besides the maps that find it. One more project: its own row, and a place in
-the list of filters. One more viewer: one open stream, $viewer_kb kB; a change is told to each as a line of news, and each reads the rows of it that it shows.
+the list of filters. One more viewer: one open stream, $viewer_kb kB resident on top of what serving pages took; a change is told to each as a line of news, and each reads the rows of it that it shows.
 PAGES
 } >docs/performance.md
 cat docs/performance.md
