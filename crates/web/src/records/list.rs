@@ -224,22 +224,32 @@ pub fn row(plan: &Plan, kind: &'static Kind, columns: &[Column], query: &ListQue
     }
 }
 
+/// The values of a column, as they are gathered.
+struct Gathered<'a> {
+    column: &'a Column,
+    chosen: &'a str,
+    /// Nothing once there are more than one can look through: a filter of them helps nobody.
+    values: Option<HashSet<String>>,
+}
+
 /// The filters by value, each with the values that there are.
 fn facets(plan: &Plan, kind: &Kind, columns: &[Column], query: &ListQuery, everything: &[Record<'_>]) -> Vec<Facet> {
     let own = columns.iter().filter(|it| !it.choices.is_empty() && it.name.starts_with(snug_exchange::csv::OWN));
-    let names = kind.facets.iter().map(|name| (*name).to_owned()).chain(own.map(|column| column.name.clone()));
-    let facet = |name: String| {
-        let column = column(columns, &name)?;
-        let chosen = query.facet(&name);
-        let mut values: HashSet<String> = HashSet::new();
-        for record in everything {
-            values.insert(record.cell(plan, &name));
-            // A filter with more values than one can look through helps nobody.
-            if values.len() > MOST_VALUES && chosen.is_empty() {
-                return None;
+    let listed = kind.facets.iter().filter_map(|name| column(columns, name));
+    let gathered = |column| Gathered { column, chosen: query.facet(&column.name), values: Some(HashSet::new()) };
+    let mut all: Vec<Gathered<'_>> = listed.chain(own).map(gathered).collect();
+    // Each record is looked at once for all of them: most of the time goes into fetching it from memory.
+    for record in everything {
+        for Gathered { column, chosen, values } in &mut all {
+            let Some(known) = values else { continue };
+            let raw = record.cell(plan, &column.name);
+            if known.insert(raw) && known.len() > MOST_VALUES && chosen.is_empty() {
+                *values = None;
             }
         }
-        let mut values: Vec<(String, String, bool)> = values
+    }
+    let facet = |Gathered { column, chosen, values }| {
+        let mut values: Vec<(String, String, bool)> = values?
             .into_iter()
             .map(|raw| {
                 if raw.is_empty() {
@@ -252,9 +262,10 @@ fn facets(plan: &Plan, kind: &Kind, columns: &[Column], query: &ListQuery, every
         values.sort_by_key(|(raw, label, _)| (raw == NOTHING, label.to_lowercase()));
         // Nor does one with a single value.
         let useful = values.len() > 1 || !chosen.is_empty();
-        useful.then(|| Facet { name: format!("is.{name}"), label: column.label.clone(), values })
+        let name = format!("is.{}", column.name);
+        useful.then(|| Facet { name, label: column.label.clone(), values })
     };
-    names.filter_map(facet).collect()
+    all.into_iter().filter_map(facet).collect()
 }
 
 /// The heads of the columns shown.
