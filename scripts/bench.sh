@@ -64,11 +64,11 @@ frames=$(node scripts/frames.mjs http://127.0.0.1:8095 bench@example.test "$pass
 cookie=$(curl -s -o /dev/null -c - -d "email=bench@example.test&password=$password" http://127.0.0.1:8095/sign-in | awk '/snug_session/ {print "snug_session=" $7}')
 before=$(sed -n 's/^VmRSS:[^0-9]*\([0-9]*\).*/\1/p' /proc/$server_pid/status)
 viewers=()
-for _ in $(seq 50); do
+for _ in $(seq 400); do
   curl -sN -b "$cookie" http://127.0.0.1:8095/events >/dev/null &
   viewers+=($!)
 done
-sleep 1
+sleep 5
 after=$(sed -n 's/^VmRSS:[^0-9]*\([0-9]*\).*/\1/p' /proc/$server_pid/status)
 kill "${viewers[@]}" 2>/dev/null || true
 viewer_kb=$(( (after - before) / ${#viewers[@]} ))
