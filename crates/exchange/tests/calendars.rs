@@ -227,9 +227,9 @@ proptest! {
         let days = plain_days(&series);
         let (first, hour, minutes, weeks, more, end, left_out, whole) = series;
         let first = day("2026-01-05") + first;
-        let stamp = |at: Day| match whole {
-            true => at.date().format("%Y%m%d").to_string(),
-            false => format!("{}T{hour:02}1500", at.date().format("%Y%m%d")),
+        let stamp = |at: Day| {
+            let date = at.date().format("%Y%m%d");
+            if whole { date.to_string() } else { format!("{date}T{hour:02}1500") }
         };
         let of = if whole { ";VALUE=DATE" } else { ";TZID=Europe/Berlin" };
         let names = ["MO", "TU", "WE", "TH", "FR", "SA", "SU"];
@@ -239,7 +239,10 @@ proptest! {
             Err(after) => format!("UNTIL={}", (first + after).date().format("%Y%m%d")),
         };
         let gone: Vec<Day> = left_out.iter().filter_map(|at| days.get(*at)).copied().collect();
-        let exceptions: String = gone.iter().map(|at| format!("\nEXDATE{of}:{}", stamp(*at))).collect();
+        let mut exceptions = String::new();
+        for at in &gone {
+            exceptions = exceptions + "\nEXDATE" + of + ":" + &stamp(*at);
+        }
         let length = if whole { "P1D".to_owned() } else { format!("PT{minutes}M") };
         let event = format!(
             "UID:a\nSUMMARY:x\nDTSTART{of}:{}\nDURATION:{length}\nRRULE:FREQ=WEEKLY;INTERVAL={weeks};BYDAY={};{end}{exceptions}",
