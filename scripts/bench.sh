@@ -37,6 +37,7 @@ trap '[ -z "$server_pid" ] || kill $server_pid 2>/dev/null; scripts/postgres.sh 
 export DATABASE_URL
 base=$(scripts/postgres.sh start "$folder")
 password=bench-not-secret-2026
+resident_kb() { sed -n 's/^VmRSS:[^0-9]*\([0-9]*\).*/\1/p' /proc/$server_pid/status; }
 serve() { # people port: a database and a server that holds a made-up workspace
   DATABASE_URL=${base%/*}/bench_$1
   psql "$base" -qtAXc "CREATE DATABASE bench_$1"
@@ -49,7 +50,7 @@ serve() { # people port: a database and a server that holds a made-up workspace
   server_pid=$!
   until curl -fsS "http://127.0.0.1:$2/health/ready" >/dev/null 2>&1; do sleep 0.05; done
   ready_ms=$(( ($(date +%s%N) - begun) / 1000000 ))
-  resident_mb=$(( $(sed -n 's/^VmRSS:[^0-9]*\([0-9]*\).*/\1/p' /proc/$server_pid/status) / 1024 ))
+  resident_mb=$(( $(resident_kb) / 1024 ))
 }
 stop() { kill "$server_pid"; wait "$server_pid" 2>/dev/null || true; server_pid=""; }
 serve 1000 8095
@@ -62,14 +63,14 @@ person_kb=$(( (resident_mb - small_mb) * 1024 / 9000 ))
 pages=$("$CARGO_TARGET_DIR/release/snug-bench" pages http://127.0.0.1:8095 --password "$password" --times "${TIMES:-200}")
 frames=$(node scripts/frames.mjs http://127.0.0.1:8095 bench@example.test "$password")
 cookie=$(curl -s -o /dev/null -c - -d "email=bench@example.test&password=$password" http://127.0.0.1:8095/sign-in | awk '/snug_session/ {print "snug_session=" $7}')
-before=$(sed -n 's/^VmRSS:[^0-9]*\([0-9]*\).*/\1/p' /proc/$server_pid/status)
+before=$(resident_kb)
 viewers=()
 for _ in $(seq 400); do
   curl -sN -b "$cookie" http://127.0.0.1:8095/events >/dev/null &
   viewers+=($!)
 done
 sleep 5
-after=$(sed -n 's/^VmRSS:[^0-9]*\([0-9]*\).*/\1/p' /proc/$server_pid/status)
+after=$(resident_kb)
 kill "${viewers[@]}" 2>/dev/null || true
 viewer_kb=$(( (after - before) / ${#viewers[@]} ))
 stop

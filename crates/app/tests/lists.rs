@@ -5,7 +5,7 @@ mod support;
 
 use reqwest::blocking::Client;
 use std::collections::{BTreeMap, HashSet};
-use support::{Database, Server};
+use support::{Database, Server, unescaped};
 
 /// A row as it was sent: its number, and of each column what is typed, what is read, and whether it is a figure.
 #[derive(Clone, Debug)]
@@ -26,20 +26,16 @@ fn between<'a>(text: &'a str, from: &str, to: &str) -> &'a str {
     rest.split_once(to).map_or(rest, |(inner, _)| inner)
 }
 
-fn plain(text: &str) -> String {
-    text.replace("&#38;", "&").replace("&#39;", "'").replace("&#34;", "\"").replace("&amp;", "&")
-}
-
 fn line(text: &str) -> Line {
     if text.starts_with(" class=\"group\"") {
         let count = between(text, "class=\"soft\">", "<");
-        return Line::Head(plain(between(text, "<b>", "</b>")), count.split(' ').next().unwrap().parse().unwrap());
+        return Line::Head(unescaped(between(text, "<b>", "</b>")), count.split(' ').next().unwrap().parse().unwrap());
     }
     let cell = |cell: &str| {
         let shown = cell.rsplit_once("</td>").unwrap().0.rsplit_once("</").unwrap().0.rsplit_once('>').unwrap().1;
         let is_figure = cell.contains("class=\"figure\"");
-        let raw = plain(between(cell, "data-raw=\"", "\""));
-        (plain(between(cell, "data-column=\"", "\"")), (raw, plain(shown), is_figure))
+        let raw = unescaped(between(cell, "data-raw=\"", "\""));
+        (unescaped(between(cell, "data-column=\"", "\"")), (raw, unescaped(shown), is_figure))
     };
     let cells = text.split("<td ").skip(1).map(cell).collect();
     Line::Row(Row { id: between(text, "data-id=\"", "\"").parse().unwrap(), cells })
@@ -53,7 +49,7 @@ fn lines(client: &Client, server: &Server, path: &str) -> Vec<Line> {
         let page = client.get(server.at(&next)).send().unwrap().text().unwrap();
         let (rows, more) = page.split_once("<tr class=\"more\"").unwrap_or((&page, ""));
         lines.extend(rows.split("<tr").skip(1).map(line));
-        next = plain(between(more, "href=\"", "\""));
+        next = unescaped(between(more, "href=\"", "\""));
     }
     lines
 }
@@ -146,7 +142,7 @@ fn two_of_one_name_are_two_groups() {
     // Two seasons of a show may have one name; by title their tasks come mixed.
     let id = database.query("SELECT id FROM project WHERE code = 'ropes'");
     let page = mira.get(server.at(&format!("/projects/{id}"))).send().unwrap().text().unwrap();
-    let seen = plain(&between(&page, "name=\"seen\" value=\"", "\"").replace("&quot;", "\""));
+    let seen = unescaped(between(&page, "name=\"seen\" value=\"", "\""));
     let form = [("seen", seen.as_str()), ("code", "ropes"), ("name", "Moon Garden"), ("status", "active")];
     assert!(mira.post(server.at(&format!("/projects/{id}"))).form(&form).send().unwrap().status().is_success());
     let lines = lines(&mira, &server, "/tasks/rows?group=project&col=title&col=project");

@@ -9,7 +9,7 @@ use std::{
     io::{BufRead as _, BufReader},
     time::Duration,
 };
-use support::{Database, Server};
+use support::{Database, Server, post};
 
 /// An open stream of news.
 struct News(BufReader<Response>);
@@ -41,10 +41,6 @@ fn text(client: &Client, server: &Server, path: &str) -> String {
     let answer = client.get(server.at(path)).header("x-requested-with", "fetch").send().unwrap();
     assert!(answer.status().is_success(), "{path}: {}", answer.status());
     answer.text().unwrap()
-}
-
-fn post(client: &Client, server: &Server, path: &str, form: &[(&str, &str)]) -> Response {
-    client.post(server.at(path)).header("x-requested-with", "fetch").form(form).send().unwrap()
 }
 
 #[test]

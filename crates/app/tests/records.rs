@@ -8,13 +8,13 @@ use reqwest::{
     blocking::{Client, multipart},
 };
 use serde_json::{Value, json};
-use support::{Database, Server, root};
+use support::{Database, Server, root, unescaped};
 
 /// The value of a hidden field of a page.
 fn hidden(page: &str, name: &str) -> String {
     let mark = format!("name=\"{name}\" value=\"");
     let at = page.find(&mark).expect("the page has the field") + mark.len();
-    page[at..].split('"').next().unwrap().replace("&#34;", "\"").replace("&quot;", "\"").replace("&#38;", "&")
+    unescaped(page[at..].split('"').next().unwrap())
 }
 
 fn project_form(seen: &str, name: &str, status: &str) -> Vec<(&'static str, String)> {
@@ -65,7 +65,7 @@ fn a_cell_is_changed_or_refused_in_words() {
     let rows = || teo.get(server.at("/tasks/rows?q=Crater+lighting")).send().unwrap().text().unwrap();
     let seen = |rows: &str| {
         let at = rows.find("data-seen=\"").unwrap() + 11;
-        rows[at..].split('"').next().unwrap().replace("&#34;", "\"")
+        unescaped(rows[at..].split('"').next().unwrap())
     };
     let change = |seen: &str, column: &str, value: &str| {
         let form = [("column", column), ("value", value), ("seen", seen), ("room", "?q=Crater+lighting")];

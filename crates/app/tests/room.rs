@@ -6,7 +6,7 @@ mod support;
 use calamine::{DataType as _, Reader as _, Xlsx};
 use reqwest::blocking::Client;
 use std::{collections::BTreeMap, io::Cursor};
-use support::{Database, Server, counter::Counter};
+use support::{Database, Server, counter::Counter, post, unescaped};
 
 fn demo() -> (Database, Server, Client) {
     let database = Database::with_demo();
@@ -106,8 +106,7 @@ fn nothing_in_an_address_breaks_the_room() {
 fn gestures_with_figures_that_cannot_be_are_refused_in_words() {
     let (database, server, client) = demo();
     let (_, rows) = read(&client, &server, "/fit/rows", &[]);
-    let seen = between(&rows, "data-seen=\"", "\"");
-    let seen = seen.replace("&#34;", "\"").replace("&quot;", "\"").replace("&#39;", "'").replace("&amp;", "&");
+    let seen = unescaped(between(&rows, "data-seen=\"", "\""));
     let before = database.query("SELECT count(*) FROM ledger");
     let forged = seen.replace("\"value\":", "\"value\":-");
     let (far, most) = (i32::MAX.to_string(), i32::MIN.to_string());
@@ -133,7 +132,7 @@ fn gestures_with_figures_that_cannot_be_are_refused_in_words() {
         for path in [format!("/bookings/{deed}"), "/bookings/preview".to_owned()] {
             let what = [("what", *deed)];
             let form: Vec<(&str, &str)> = form.iter().copied().chain(what).collect();
-            let sent = client.post(server.at(&path)).header("x-requested-with", "fetch").form(&form).send().unwrap();
+            let sent = post(&client, &server, &path, &form);
             let status = sent.status();
             let text = sent.text().unwrap();
             assert!(status.is_client_error(), "{path} {form:?}: {status} {text}");
@@ -145,16 +144,14 @@ fn gestures_with_figures_that_cannot_be_are_refused_in_words() {
     let last = seen.replace(between(&seen, "\"start\":\"", "\""), "2199-12-01");
     let last = last.replace(between(&seen, "\"end\":\"", "\""), "2199-12-31");
     let form = [("seen", last.as_str()), ("shift", "60")];
-    let sent = client.post(server.at("/bookings/copy")).header("x-requested-with", "fetch").form(&form).send().unwrap();
+    let sent = post(&client, &server, "/bookings/copy", &form);
     assert!(sent.status().is_client_error() && sent.text().unwrap().contains("2199-12-31"));
     // More at once than go, said in words; as many as go are looked at, however long their notes are.
     let noted = seen.replace("\"note\":\"\"", &format!("\"note\":\"{}\"", "n".repeat(1_900)));
     for (count, says) in [(201, "201 bookings are more than go at once"), (200, "meanwhile")] {
         let many = format!("[{}]", vec![noted.as_str(); count].join(","));
         let form = [("seen", many.as_str()), ("shift", "1")];
-        let sent =
-            client.post(server.at("/bookings/move")).header("x-requested-with", "fetch").form(&form).send().unwrap();
-        let text = sent.text().unwrap();
+        let text = post(&client, &server, "/bookings/move", &form).text().unwrap();
         assert!(text.contains(says), "{count}: {text:.300}");
     }
 }

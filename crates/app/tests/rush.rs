@@ -13,7 +13,7 @@ use std::{
     thread,
     time::{Duration, Instant},
 };
-use support::{Database, Server, TODAY};
+use support::{Database, Server, TODAY, unescaped};
 
 const CLIENTS: u64 = 20;
 /// Edits of each client; `SNUG_RUSH_SECONDS` makes them go on for a time instead (`make bench` takes a minute).
@@ -32,11 +32,7 @@ struct Done {
 fn seen(client: &Client, server: &str) -> Vec<String> {
     let page = client.get(format!("{server}/fit/rows?span=12")).send().unwrap().text().unwrap();
     let parts = page.split("data-seen=\"").skip(1).filter_map(|rest| rest.split_once('"'));
-    parts
-        .map(|(text, _)| {
-            text.replace("&quot;", "\"").replace("&#34;", "\"").replace("&#39;", "'").replace("&amp;", "&")
-        })
-        .collect()
+    parts.map(|(text, _)| unescaped(text)).collect()
 }
 
 fn edit(client: &Client, server: &str, random: &mut StdRng, list: &[String]) -> (StatusCode, Value) {

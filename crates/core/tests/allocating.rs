@@ -16,24 +16,9 @@ use snug_core::{
     reshape::{self, Part, minutes_between},
     takers::{Due, Need, best_move, takers},
     tray::{self, Waiting},
-    work::{Amount, Assignees, Booking, Certainty, Project, Task, Unit, Who},
+    work::{Assignees, Booking, Certainty, Project, Task, Unit, Who},
 };
-use support::{day, entry, ground, logged, new_task, person, project, task};
-
-fn booking(id: i32, who: i32, from: i32, to: i32, value: i32, unit: Unit) -> Booking {
-    Booking {
-        id: BookingId(id),
-        reference: String::new(),
-        who: Who::Person(PersonId(who)),
-        project: Some(ProjectId(11)),
-        start: day(from),
-        end: day(to),
-        amount: Amount { value, unit },
-        certainty: Certainty::Firm,
-        days_off: false,
-        note: String::new(),
-    }
-}
+use support::{booking, day, entry, ground, logged, new_task, person, project, task};
 
 fn with(plan: &Plan, bookings: &[Booking]) -> Plan {
     let changes: Vec<Change> = bookings.iter().cloned().map(|b| Change::Booking(Edit::new(b))).collect();

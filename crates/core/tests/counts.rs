@@ -91,6 +91,7 @@ proptest! {
                 for (bucket, cell) in groups.buckets().iter().zip(row_of(&groups, entry)) {
                     let made = made_of(&groups, entry, *bucket);
                     let count = i64::try_from(made.tasks.len()).unwrap();
+                    prop_assert_eq!(made.cell, cell);
                     match measure {
                         Measure::Points => {
                             prop_assert_eq!(made.tasks.iter().map(|(_, size)| size.unwrap()).sum::<i64>(), cell.load);

@@ -7,16 +7,16 @@ mod support;
 use num_rational::Ratio;
 use proptest::prelude::*;
 use snug_core::{
-    AbsenceId, BookingId, Day, HolidayId, PersonId, Plan, ProjectId, TaskId, TeamId,
+    AbsenceId, Day, HolidayId, PersonId, Plan, ProjectId, TaskId, TeamId,
     availability::Days,
     cells::{Bucket, Cell, Grain},
     change::{Change, Edit},
     demand::Window,
     load::{Group, Measure, Query, table},
     people::{Absence, DatedPattern, Holiday, Pattern, Person},
-    work::{Amount, Assignees, Booking, Certainty, Contour, Task, Unit, Who},
+    work::{Assignees, Booking, Certainty, Contour, Task, Unit, Who},
 };
-use support::{day, new_task, person, project, task, team};
+use support::{booking, day, new_task, person, project, task, team};
 
 type Part = Ratio<i128>;
 
@@ -45,7 +45,7 @@ fn somebody() -> impl Strategy<Value = Somebody> {
 }
 
 /// Hours a day, on one of two projects, firm or pencilled; also seats of a role or a team.
-fn booking() -> impl Strategy<Value = (usize, i32, i32, i32, i32, bool)> {
+fn booked() -> impl Strategy<Value = (usize, i32, i32, i32, i32, bool)> {
     (0usize..4, 11..=12, -3..28, 0..12, 10..500, prop::bool::ANY)
 }
 
@@ -89,16 +89,10 @@ fn plan(people: &[Somebody], bookings: &[(usize, i32, i32, i32, i32, bool)]) -> 
             other => Who::Person(PersonId(i32::try_from(other - 1).unwrap().min(i32::try_from(people.len()).unwrap()))),
         };
         changes.push(Change::Booking(Edit::new(Booking {
-            id: BookingId(100 + i32::try_from(at).unwrap()),
-            reference: String::new(),
             who,
             project: Some(ProjectId(*project)),
-            start: day(*start),
-            end: day(start + length),
-            amount: Amount { value: *minutes, unit: Unit::PerDay },
             certainty: if *firm { Certainty::Firm } else { Certainty::Pencilled },
-            days_off: false,
-            note: String::new(),
+            ..booking(100 + i32::try_from(at).unwrap(), 0, *start, start + length, *minutes, Unit::PerDay)
         })));
     }
     Plan::empty().with(&changes)
@@ -226,7 +220,7 @@ proptest! {
     #![proptest_config(ProptestConfig::with_cases(96))]
 
     #[test]
-    fn a_persons_cells_are_what_the_days_say(one in somebody(), list in prop::collection::vec(booking(), 0..6)) {
+    fn a_persons_cells_are_what_the_days_say(one in somebody(), list in prop::collection::vec(booked(), 0..6)) {
         let plan = plan(&[one], &list);
         for grain in GRAINS {
             let (buckets, got) = cells(&plan, Group::Person, grain, "p1@example.test");
@@ -240,7 +234,7 @@ proptest! {
     #[test]
     fn a_teams_cells_are_the_shares_of_its_people_and_its_own_seats(
         people in prop::collection::vec(somebody(), 2..4),
-        list in prop::collection::vec(booking(), 0..8),
+        list in prop::collection::vec(booked(), 0..8),
     ) {
         let plan = plan(&people, &list);
         let shares: Vec<(PersonId, Part)> = people
@@ -260,7 +254,7 @@ proptest! {
     #[test]
     fn a_roles_cells_are_its_people_and_open_seats(
         people in prop::collection::vec(somebody(), 1..4),
-        list in prop::collection::vec(booking(), 0..8),
+        list in prop::collection::vec(booked(), 0..8),
     ) {
         let plan = plan(&people, &list);
         let all: Vec<(PersonId, Part)> = plan.people.keys().map(|id| (*id, part(1))).collect();

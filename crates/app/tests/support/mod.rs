@@ -4,7 +4,7 @@
 
 pub mod counter;
 
-use reqwest::blocking::Client;
+use reqwest::blocking::{Client, Response};
 use std::{
     io::{BufRead, BufReader},
     path::PathBuf,
@@ -71,6 +71,20 @@ impl Drop for Database {
     fn drop(&mut self) {
         psql(&self.server, &format!("DROP DATABASE {} WITH (FORCE)", self.name));
     }
+}
+
+/// Sends a form as a script of a page does.
+pub fn post(client: &Client, server: &Server, path: &str, form: &[(&str, &str)]) -> Response {
+    client.post(server.at(path)).header("x-requested-with", "fetch").form(form).send().unwrap()
+}
+
+/// The text that an attribute or a cell of a page stands for.
+pub fn unescaped(html: &str) -> String {
+    html.replace("&#34;", "\"")
+        .replace("&quot;", "\"")
+        .replace("&#39;", "'")
+        .replace("&#38;", "&")
+        .replace("&amp;", "&")
 }
 
 fn psql(url: &str, sql: &str) -> String {

@@ -93,8 +93,10 @@ pub(super) fn person_row(groups: &Groups<'_>, entry: &Entry) -> Vec<Cell> {
 }
 
 /// What a figure counts.
-#[derive(Clone, Debug, Default, PartialEq)]
+#[derive(Clone, Debug, PartialEq)]
 pub struct MadeOf<'a> {
+    /// The figure.
+    pub cell: Cell,
     /// The first day on which most is going on; only for what is counted at a time.
     pub day: Option<Day>,
     /// The tasks: those of that day, or those that finish in the bucket, each with the person's part of its size in hundredths.
@@ -105,18 +107,21 @@ pub struct MadeOf<'a> {
 #[must_use]
 pub fn made_of<'a>(groups: &Groups<'a>, entry: &'a Entry, bucket: Bucket) -> MadeOf<'a> {
     let person = PersonCounts::of(groups.plan, entry, groups);
+    let mut made = MadeOf { cell: person.cell(bucket), day: None, tasks: Vec::new() };
     let Some(load) = &person.load else {
         let here = person.sizes.iter().filter(|(task, _)| falls_in(task, bucket));
-        return MadeOf { day: None, tasks: here.map(|(task, size)| (*task, Some(*size))).collect() };
+        made.tasks = here.map(|(task, size)| (*task, Some(*size))).collect();
+        return made;
     };
-    let count =
-        |at: &usize| if person.measure == Measure::Projects { load.projects_on(*at) } else { load.tasks_on(*at) };
+    let count = |at: &usize| person.at_a_time(load, *at);
     // The first of the largest.
     let busiest = load.days.indexes(bucket.from, bucket.to).rev().max_by_key(count).filter(|at| count(at) > 0);
-    let Some(at) = busiest else { return MadeOf::default() };
-    let on = load.tasks.iter().filter(|part| part.minutes[at] > 0 && person.measure == Measure::Tasks);
-    let tasks = on.filter_map(|part| groups.plan.tasks.get(&part.task)).map(|task| (&**task, None)).collect();
-    MadeOf { day: Some(load.days.day(at)), tasks }
+    if let Some(at) = busiest {
+        let on = load.tasks.iter().filter(|part| part.minutes[at] > 0 && person.measure == Measure::Tasks);
+        made.day = Some(load.days.day(at));
+        made.tasks = on.filter_map(|part| groups.plan.tasks.get(&part.task)).map(|task| (&**task, None)).collect();
+    }
+    made
 }
 
 /// One person's counts.
@@ -147,13 +152,11 @@ impl<'a> PersonCounts<'a> {
         let days = i64::from(bucket.to.since(bucket.from)) + 1;
         let hundredths = |number: Decimal, per: i64| hundredths(number).map(|whole| round_half_up(whole * days, per));
         match (self.measure, &self.load) {
-            (Measure::Projects, Some(load)) => {
+            (measure, Some(load)) => {
+                let Person { max_projects, max_tasks, .. } = self.person;
+                let most = if measure == Measure::Projects { max_projects } else { max_tasks };
                 let range = load.days.indexes(bucket.from, bucket.to);
-                count_cell(range, self.person.max_projects.map(i64::from), |at| load.projects_on(at))
-            }
-            (Measure::Tasks, Some(load)) => {
-                let range = load.days.indexes(bucket.from, bucket.to);
-                count_cell(range, self.person.max_tasks.map(i64::from), |at| load.tasks_on(at))
+                count_cell(range, most.map(i64::from), |at| self.at_a_time(load, at))
             }
             (Measure::Field(field), _) => {
                 let limit = self.limit_of(field).and_then(|number| hundredths(number, 7));
@@ -164,6 +167,11 @@ impl<'a> PersonCounts<'a> {
                 Cell::of_count(self.sum(bucket), limit)
             }
         }
+    }
+
+    /// Projects or tasks on a day, by its index.
+    fn at_a_time(&self, load: &PersonLoad, at: usize) -> i64 {
+        if self.measure == Measure::Projects { load.projects_on(at) } else { load.tasks_on(at) }
     }
 
     fn sum(&self, bucket: Bucket) -> i64 {

@@ -4,10 +4,13 @@
 pub mod small;
 
 use snug_core::{
-    Day, PersonId, Plan, ProjectId, TaskId, TeamId, TimeEntryId,
+    BookingId, Day, PersonId, Plan, ProjectId, TaskId, TeamId, TimeEntryId,
     change::{Change, Edit},
     people::{DatedPattern, Pattern, Person, PersonKind},
-    work::{Assignees, Contour, Priority, Project, ProjectStatus, Task, Team, TimeEntry},
+    work::{
+        Amount, Assignees, Booking, Certainty, Contour, Priority, Project, ProjectStatus, Task, Team, TimeEntry, Unit,
+        Who,
+    },
 };
 use std::collections::BTreeMap;
 
@@ -115,6 +118,22 @@ pub fn new_task(task: Task) -> Change {
 
 pub fn logged(entry: TimeEntry) -> Change {
     Change::TimeEntry(Edit::new(entry))
+}
+
+/// A firm booking of the first project.
+pub fn booking(id: i32, who: i32, from: i32, to: i32, value: i32, unit: Unit) -> Booking {
+    Booking {
+        id: BookingId(id),
+        reference: String::new(),
+        who: Who::Person(PersonId(who)),
+        project: Some(ProjectId(11)),
+        start: day(from),
+        end: day(to),
+        amount: Amount { value, unit },
+        certainty: Certainty::Firm,
+        days_off: false,
+        note: String::new(),
+    }
 }
 
 /// Two people, two projects.

@@ -1,12 +1,12 @@
 //! Small plans made of numbers, for tests against a plain reading.
 
-use super::{day, new_task, person, project, task};
+use super::{booking, day, new_task, person, project, task};
 use proptest::prelude::*;
 use snug_core::{
-    BookingId, PersonId, Plan, ProjectId,
+    Plan, ProjectId,
     change::{Change, Edit},
     people::Person,
-    work::{Amount, Booking, Certainty, Task, Unit, Who},
+    work::{Booking, Certainty, Task, Unit},
 };
 
 /// A booking: whose, on which project (0: a hold), from, how many days more, minutes a day, firm.
@@ -29,16 +29,9 @@ pub fn plan(most: [Option<i32>; 2], bookings: &[Booked], tasks: &[Work]) -> Plan
     changes.extend((1..=3).map(|id| Change::Project(Edit::new(project(id)))));
     changes.extend((50..).zip(bookings).map(|(id, (who, on, from, more, minutes, firm))| {
         Change::Booking(Edit::new(Booking {
-            id: BookingId(id),
-            reference: String::new(),
-            who: Who::Person(PersonId(*who)),
             project: (*on > 0).then_some(ProjectId(*on)),
-            start: day(*from),
-            end: day(from + more),
-            amount: Amount { value: *minutes, unit: Unit::PerDay },
             certainty: if *firm { Certainty::Firm } else { Certainty::Pencilled },
-            days_off: false,
-            note: String::new(),
+            ..booking(id, *who, *from, from + more, *minutes, Unit::PerDay)
         }))
     }));
     changes.extend((150..).zip(tasks).map(|(id, (who, on, from, more, estimate, points))| {

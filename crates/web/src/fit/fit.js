@@ -106,15 +106,12 @@ whenDrawn((row) => {
 
 // ---------------------------------------------------------------------------------------------------------------- live
 
-let revision = Number(grid.dataset.revision);
 let waiting = []; // changes of others that came while something was in one's hand
 const busy = () => isDragging() || isGripping();
 
 function news(message) {
   if (message.kind === "presence") return hear(message);
-  const fresh = message.kind === "reload" || message.revision > revision;
-  if (message.revision) revision = Math.max(revision, message.revision);
-  if (!fresh) return;
+  if (!message.fresh) return;
   const people = message.kind === "change" ? (message.people ?? null) : null;
   if (busy()) waiting.push(people);
   else refresh(people);
@@ -125,7 +122,7 @@ document.addEventListener("snug-drag-over", () => {
   waiting = [];
   refresh(all);
 });
-follow(news);
+follow(Number(grid.dataset.revision), news);
 
 // ------------------------------------------------------------------------------------------------------------ presence
 

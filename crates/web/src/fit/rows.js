@@ -36,7 +36,7 @@ function put(row, html) {
 
 const isFilled = (chunk) => chunk.childElementCount > 0;
 const near = new IntersectionObserver(
-  (entries) => entries.forEach((entry) => entry.isIntersecting && !isFilled(entry.target) && !asked.has(entry.target) && fill(entry.target)),
+  (entries) => entries.forEach((entry) => entry.isIntersecting && !isFilled(entry.target) && !filling.has(entry.target) && fill(entry.target)),
   { root: scroller, rootMargin: "900px 0px" },
 );
 const far = new IntersectionObserver(
@@ -44,24 +44,24 @@ const far = new IntersectionObserver(
   { root: scroller, rootMargin: "4000px 0px" },
 );
 
-const asked = new WeakMap(); // chunk → what is under way for it
+const filling = new WeakMap(); // chunk → what is under way for it
 
 /** Fills a chunk. One that is under way is asked for again when it is there: the address may be another one now. */
 function fill(chunk) {
-  const going = asked.get(chunk);
+  const going = filling.get(chunk);
   if (going) {
     going.again = true;
     return going.done;
   }
   const mine = { again: false };
-  asked.set(chunk, mine);
+  filling.set(chunk, mine);
   mine.done = (async () => {
     let html;
     do {
       mine.again = false;
       html = await part(`/fit/rows?${new URLSearchParams({ ...room(), offset: chunk.dataset.offset })}`);
     } while (mine.again && chunk.isConnected);
-    asked.delete(chunk);
+    filling.delete(chunk);
     if (html !== null && chunk.isConnected) fillWith(chunk, html);
   })();
   return mine.done;

@@ -32,12 +32,13 @@ export async function refreshSheet(fresh = false) {
   const { person, group, at } = room();
   if (!person && !group) return;
   // What somebody is typing is not taken from under their hands.
-  if (!fresh && sheet.querySelector("form[data-dirty]")) return;
+  const isTyped = () => !fresh && sheet.querySelector("form[data-dirty]");
+  if (isTyped()) return;
   const html = await part(under("/fit/sheet"));
   // Another cell was chosen meanwhile, which asks for itself; or somebody has begun to type.
   const now = room();
   if (now.person !== person || now.group !== group || now.at !== at) return;
-  if (!fresh && sheet.querySelector("form[data-dirty]")) return;
+  if (isTyped()) return;
   if (!html) return fresh || sheet.hidden ? null : closeSheet();
   // What is open stays so, also what was opened while the answer was on its way.
   const open = fresh ? [] : [...sheet.querySelectorAll("details[open][data-keep]")].map((details) => details.dataset.keep);

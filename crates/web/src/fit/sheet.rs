@@ -14,12 +14,12 @@ use snug_core::{
     Day, Plan, ProjectId,
     availability::minutes_in_part,
     cells::{Bucket, Grain},
-    load::{Groups, PersonCells, made_of, row_of},
+    load::{Groups, PersonCells, made_of},
     people::Absence,
     plan::Entry,
     work::{Booking, Certainty, ProjectStatus, Task, Unit, Who},
 };
-use std::collections::BTreeSet;
+use std::collections::BTreeMap;
 
 /// The most stretches of time off of one kind that are named one by one.
 const MOST_NAMED: usize = 4;
@@ -155,8 +155,6 @@ pub fn view(plan: &Plan, query: &FitQuery, may_book: bool) -> Option<SheetView> 
 
 fn count(plan: &Plan, entry: &Entry, bucket: Bucket, query: &FitQuery) -> Count {
     let groups = Groups::for_one(plan, query.load());
-    let at = groups.buckets().iter().position(|one| one.from == bucket.from).unwrap_or(0);
-    let cell = row_of(&groups, entry).get(at).copied().unwrap_or_default();
     let made = made_of(&groups, entry, bucket);
     let most = made.day.map(|day| format!("most on {}", words::weekday(day, query.order)));
     let task = |(task, size): &(&Task, Option<i64>)| match size {
@@ -165,8 +163,8 @@ fn count(plan: &Plan, entry: &Entry, bucket: Bucket, query: &FitQuery) -> Count 
     };
     Count {
         name: words::capital(&figures::counts(query)),
-        figure: figures::label(&cell, query, plan.settings.snug_mark),
-        over: cell.spill > 0,
+        figure: figures::label(&made.cell, query, plan.settings.snug_mark),
+        over: made.cell.spill > 0,
         inside: most.into_iter().chain(made.tasks.iter().map(task)).collect(),
     }
 }
@@ -235,21 +233,23 @@ fn remarks(plan: &Plan, entry: &Entry, cells: &PersonCells<'_>, bucket: Bucket) 
         let name = name.map_or("Holiday", |holiday| holiday.name.as_str());
         found.push(format!("{}: {name}", words::weekday(*day, plan.settings.date_order)));
     }
-    let off: Vec<&Absence> =
-        entry.absences.iter().filter(|off| off.start <= bucket.to && off.end >= bucket.from).collect();
-    for kind in off.iter().map(|off| off.kind.as_str()).collect::<BTreeSet<_>>() {
-        let of_kind: Vec<&Absence> = off.iter().copied().filter(|off| off.kind == kind).collect();
+    let mut kinds: BTreeMap<&str, Vec<&Absence>> = BTreeMap::new();
+    for off in entry.absences.iter().filter(|off| off.start <= bucket.to && off.end >= bucket.from) {
+        kinds.entry(&off.kind).or_default().push(off);
+    }
+    for (kind, of_kind) in kinds {
         let what = if kind.is_empty() { "Time off".to_owned() } else { words::capital(kind) };
         // Many meetings are a sum; few are named one by one.
-        let (timed, others): (Vec<&Absence>, Vec<_>) = of_kind.into_iter().partition(|off| off.at.is_some());
-        let (named, summed) =
-            if timed.len() > MOST_NAMED { (others, timed) } else { ([others, timed].concat(), vec![]) };
-        found
-            .extend(named.into_iter().map(|off| format!("{what}, {}", words::time_off(off, plan.settings.date_order))));
-        if !summed.is_empty() {
-            let minutes = minutes_in_part(summed.iter().copied(), bucket.from, bucket.to);
-            found.push(format!("{what}, {} times: {}", summed.len(), words::hours(minutes)));
+        let (timed, mut named): (Vec<&Absence>, Vec<_>) = of_kind.into_iter().partition(|off| off.at.is_some());
+        let mut sum = None;
+        if timed.len() > MOST_NAMED {
+            let minutes = minutes_in_part(timed.iter().copied(), bucket.from, bucket.to);
+            sum = Some(format!("{what}, {} times: {}", timed.len(), words::hours(minutes)));
+        } else {
+            named.extend(timed);
         }
+        found.extend(named.iter().map(|off| format!("{what}, {}", words::time_off(off, plan.settings.date_order))));
+        found.extend(sum);
     }
     for row in entry.bookings.iter().filter(|row| load.stranded.contains(&row.id)) {
         let what = words::amount(row.amount);

@@ -25,11 +25,14 @@ export async function part(path) {
   return text;
 }
 
-/** Calls `tell` with each piece of news: `{kind: "hello"|"change"|"reload"|"presence", revision?, people?, name?, tab?}`. */
-export function follow(then) {
+/** Calls `then` with each piece of news: `{kind: "hello"|"change"|"reload"|"presence", fresh, revision?, people?, name?, tab?}`; it is
+ *  fresh if it tells of a change that came after `revision`, on which the page was made, and was not told before. */
+export function follow(revision, then) {
   const tell = (message) => {
     heard(message.revision);
-    then(message);
+    const fresh = message.kind === "reload" || message.revision > revision;
+    revision = Math.max(revision, message.revision ?? 0);
+    then({ ...message, fresh });
   };
   const listen = (pass) => {
     const source = new EventSource("/events");

@@ -4,7 +4,6 @@ import { follow, part } from "/assets/frame/news.js";
 
 const box = document.getElementById("sheet-box");
 const cells = () => [...box.querySelectorAll('input[name^="m."]')];
-let revision = Number(box?.dataset.revision ?? 0);
 let stale = false;
 
 async function refresh() {
@@ -58,13 +57,7 @@ box?.addEventListener("keydown", (event) => {
 });
 box?.addEventListener("submit", (event) => event.preventDefault());
 
-if (box) {
-  follow((message) => {
-    const newer = message.kind === "reload" || message.revision > revision;
-    if (message.revision) revision = Math.max(revision, message.revision);
-    if (newer) refresh();
-  });
-}
+if (box) follow(Number(box.dataset.revision), ({ fresh }) => fresh && refresh());
 
 document.querySelector("[data-whose] select")?.addEventListener("change", (event) => event.target.form.submit());
 document.addEventListener("keydown", (event) => {

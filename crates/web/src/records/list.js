@@ -11,12 +11,7 @@ let editing = null;
 if (table) {
   setTabStop();
   watchMore();
-  let revision = Number(table.dataset.revision);
-  follow((message) => {
-    const newer = message.kind === "reload" || message.revision > revision;
-    if (message.revision) revision = Math.max(revision, message.revision);
-    if (newer) refresh();
-  });
+  follow(Number(table.dataset.revision), ({ fresh }) => fresh && refresh());
 }
 
 /** Reads the rows anew, unless somebody is typing in one; then it waits until they are done. */
