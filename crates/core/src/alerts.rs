@@ -3,7 +3,7 @@
 use crate::{
     BookingId, Day, Plan, ProjectId,
     cells::{Band, Bucket, Grain},
-    demand::{Window, effort_of},
+    demand::{Window, effort_of, is_stranded},
     load::PersonCells,
     plan::{BookingRow, Entry},
     words::words,
@@ -78,16 +78,17 @@ pub fn of_person(plan: &Plan, entry: &Entry, window: &Window, grain: Grain, buck
     let over = buckets.iter().filter(to_come).any(|bucket| cells.cell(*bucket).band(mark) == Some(Band::Over));
     let shown = load.days.indexes(window.from.max(window.today), window.to);
     let crowded = most.is_some_and(|most| shown.clone().any(|at| load.projects_on(at) > most));
-    let here = |row: &&BookingRow| row.start <= window.to && row.end >= window.from;
+    let here = |row: &BookingRow<'_>| row.brick.start <= window.to && row.brick.end >= window.from;
     let mut found = PersonAlerts { over, crowded, ..PersonAlerts::default() };
-    for row in entry.bookings.iter().filter(here) {
-        if load.stranded.contains(&row.id) {
+    for row in entry.bookings().filter(here) {
+        let brick = &row.brick;
+        if is_stranded(plan, entry, &load.days, &row) {
             found.stranded.push(row.id);
         }
-        if row.days_off && load.days.indexes(row.start, row.end).any(|at| load.days.available[at] == 0) {
+        if brick.days_off && load.days.indexes(brick.start, brick.end).any(|at| load.days.available[at] == 0) {
             found.days_off.push(row.id);
         }
-        if row.end >= window.today && row.project.is_some_and(|id| !has_task(plan, entry, id)) {
+        if brick.end >= window.today && row.project.is_some_and(|id| !has_task(plan, entry, id)) {
             found.taskless.push(row.id);
         }
     }
@@ -106,8 +107,8 @@ fn has_task(plan: &Plan, entry: &Entry, project: ProjectId) -> bool {
 /// The projects with work left in their tasks and nobody booked from today on, neither on them nor on one above.
 #[must_use]
 pub fn unbooked(plan: &Plan, today: Day) -> BTreeSet<ProjectId> {
-    let of_people = plan.people.values().flat_map(|entry| entry.bookings.iter());
-    let named = of_people.filter(|row| row.end >= today).filter_map(|row| row.project);
+    let of_people = plan.people.values().flat_map(Entry::bookings);
+    let named = of_people.filter(|row| row.brick.end >= today).filter_map(|row| row.project);
     let seats = plan.seats.values().filter(|seat| seat.end >= today && !matches!(seat.who, Who::Person(_)));
     let booked: BTreeSet<ProjectId> = named.chain(seats.filter_map(|seat| seat.project)).collect();
     let mut left: BTreeSet<ProjectId> = BTreeSet::new();

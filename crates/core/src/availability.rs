@@ -1,95 +1,204 @@
 //! When somebody can work, and how much is the most.
 
 use crate::{
-    Day,
-    people::{Absence, Person},
+    Day, Plan,
+    by_day::{ByDay, slot},
+    people::Absence,
+    plan::{Entry, Numbers, Off},
     settings::Settings,
+    spread::{largest_remainder, round_half_up},
 };
 
-/// One person's days from `first` on: pattern, available minutes and limit of each.
-#[derive(Clone, Debug, PartialEq, Eq)]
+/// One person's days over whole ISO weeks: pattern, available minutes, limit and rim of each, in minutes.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct Days {
-    /// The day that index 0 stands for.
+    /// The Monday that index 0 stands for.
     pub first: Day,
     /// Minutes of the working pattern.
-    pub pattern: Vec<i32>,
+    pub pattern: ByDay,
     /// Minutes that are left of the pattern after holidays and time off.
-    pub available: Vec<i32>,
-    /// The smaller of the available minutes and the day limit.
-    pub limit: Vec<i32>,
+    pub available: ByDay,
+    /// Days with less than the pattern and more than nothing, in their order.
+    pub partly: Vec<usize>,
+    /// All bits on days with the whole pattern, none on others: what is the same on every whole day is cut out by it.
+    pub(crate) whole: ByDay,
+    limit: ByDay,
+    rim: ByDay,
+    /// Whether a limit of the day lowers any day, so that `limit` holds something.
+    is_limited: bool,
+    /// Whether a limit of the week lowers any day, so that `rim` holds something.
+    is_cut: bool,
+}
+
+/// The whole ISO weeks around a range: their Monday, and how many there are.
+fn weeks_around(first: Day, last: Day) -> (Day, usize) {
+    let monday = first.monday();
+    (monday, usize::try_from(last.max(first).since(monday) / 7 + 1).unwrap_or(1))
+}
+
+fn whole_day(pattern: i32) -> i32 {
+    if pattern > 0 { -1 } else { 0 }
 }
 
 impl Days {
-    /// Working days of a person over `first..=last`.
-    ///
-    /// `holidays` are those of the person's calendar, sorted by day, each with its fraction in millionths. Half-up rounding
-    /// happens once a day; several holidays on one day add up to the whole day at most, several absences likewise. Absences
-    /// whose times of day are known, as meetings, are merged where they overlap.
+    /// Working days of a person over the whole ISO weeks that hold `first..=last`.
     #[must_use]
-    pub fn of_person(person: &Person, holidays: &[(Day, i32)], absences: &[Absence], first: Day, last: Day) -> Self {
-        let mut days = Self::pattern_of(person, first, last);
-        days.available.clone_from(&days.pattern);
-        days.take_holidays(holidays);
-        let mut timed = Vec::new();
-        for absence in absences {
-            for index in days.indexes(absence.start, absence.end) {
-                let left = &mut days.available[index];
-                match (absence.minutes, absence.at) {
-                    (None, _) => *left = 0,
-                    (Some(minutes), None) => *left = (*left - minutes).max(0),
-                    (Some(minutes), Some(at)) => timed.push((index, at, at + minutes)),
-                }
-            }
-        }
-        for (index, minutes) in counted_once(timed) {
-            days.available[index] = (days.available[index] - minutes).max(0);
-        }
-        days.limit.clone_from(&days.available);
-        if let Some(most) = person.day_limit {
-            days.limit.iter_mut().for_each(|limit| *limit = (*limit).min(most));
-        }
+    pub fn of(plan: &Plan, entry: &Entry, first: Day, last: Day) -> Self {
+        Self::of_numbers(&entry.numbers, plan.holidays_of(&entry.person), first, last)
+    }
+
+    /// The same from a person's numbers and their holidays, sorted by day, each with its fraction in millionths.
+    ///
+    /// Half-up rounding happens once a day; several holidays on one day add up to the whole day at most, several absences likewise.
+    /// Absences whose times of day are known, as meetings, are merged where they overlap. The rim is the week's limit, the smaller of
+    /// the days' sum and the week limit, cut over the days in proportion to their limits by largest remainder, ties to the earlier day.
+    #[must_use]
+    pub fn of_numbers(numbers: &Numbers, holidays: &[(Day, i32)], first: Day, last: Day) -> Self {
+        let mut days = Self::default();
+        days.fill(numbers, holidays, first, last);
         days
     }
 
-    /// The days over which work with no person is spread: the workspace's pattern, without holidays.
+    /// The days over which work with no person is spread: the workspace's pattern, without holidays or limits.
     #[must_use]
     pub fn of_workspace(settings: &Settings, first: Day, last: Day) -> Self {
         let anchor = Day::from_number(19_723); // ISO week 1 of 2024, as for a person's first pattern
-        let pattern: Vec<i32> = first.through(last).map(|day| settings.pattern.minutes(anchor, day)).collect();
-        Self { first, available: pattern.clone(), limit: pattern.clone(), pattern }
+        let (monday, weeks) = weeks_around(first, last);
+        let mut days =
+            Self { first: monday, pattern: ByDay::zeros(weeks), whole: ByDay::zeros(weeks), ..Self::default() };
+        for at in 0..days.len() {
+            days.pattern[at] = settings.pattern.minutes(anchor, days.day(at));
+            days.whole[at] = whole_day(days.pattern[at]);
+        }
+        days.available.clone_from(&days.pattern);
+        days
     }
 
-    fn pattern_of(person: &Person, first: Day, last: Day) -> Self {
-        let mut pattern = Vec::with_capacity(usize::try_from(last.since(first) + 1).unwrap_or_default());
-        let mut day = first;
-        while day <= last {
-            // One week, or the part of it in which one pattern holds, at a time.
-            let in_force = person.patterns.iter().rev().find(|dated| dated.from.is_none_or(|from| from <= day));
-            let next = person.patterns.iter().filter_map(|dated| dated.from).filter(|from| *from > day).min();
-            let mut stop = (day.monday() + 6).min(last);
-            if let Some(next) = next {
-                stop = stop.min(next - 1);
-            }
-            match in_force.and_then(|dated| dated.pattern.week(dated.anchor(), day)) {
-                Some(week) => pattern.extend_from_slice(&week[day.weekday()..=stop.weekday()]),
-                None => pattern.extend(day.through(stop).map(|_| 0)),
-            }
-            day = stop + 1;
+    /// Works everything out anew, in the memory that it has.
+    pub(crate) fn fill(&mut self, numbers: &Numbers, holidays: &[(Day, i32)], first: Day, last: Day) {
+        let weeks;
+        (self.first, weeks) = weeks_around(first, last);
+        self.partly.clear();
+        self.pattern.fill(weeks, numbers.week);
+        self.whole.fill(weeks, numbers.week.map(whole_day));
+        if !numbers.patterns.is_empty() {
+            self.take_patterns(numbers);
         }
-        Self { first, pattern, available: Vec::new(), limit: Vec::new() }
+        self.available.clone_from(&self.pattern);
+        self.take_holidays(holidays);
+        self.take_absences(&numbers.off);
+        let partly = |at: &usize| (1..self.pattern[*at]).contains(&self.available[*at]);
+        self.partly.retain(partly);
+        self.partly.sort_unstable();
+        self.partly.dedup();
+        self.is_limited = numbers.day_limit.is_some();
+        if let Some(most) = numbers.day_limit {
+            self.limit.clone_from(&self.available);
+            self.limit.slots_mut().iter_mut().for_each(|limit| *limit = (*limit).min(most));
+        }
+        self.is_cut = false;
+        if let Some(most) = numbers.week_limit {
+            self.cut_weeks(i64::from(most));
+        }
+    }
+
+    fn take_patterns(&mut self, numbers: &Numbers) {
+        let in_force = |day: Day| {
+            let dated = numbers.patterns.iter().rev().find(|dated| dated.from.is_none_or(|from| from <= day));
+            dated.and_then(|dated| dated.pattern.week(dated.anchor(), day))
+        };
+        for week in 0..self.pattern.weeks() {
+            let monday = self.day(week * 7);
+            let changes = |from: Day| from > monday && from <= monday + 6;
+            let is_whole = !numbers.patterns.iter().filter_map(|dated| dated.from).any(changes);
+            let whole = in_force(monday);
+            for at in 0..7 {
+                let day = if is_whole { whole } else { in_force(self.day(week * 7 + at)) };
+                self.pattern[week * 7 + at] = day.map_or(0, |week| week[at]);
+                self.whole[week * 7 + at] = day.map_or(0, |week| whole_day(week[at]));
+            }
+        }
     }
 
     fn take_holidays(&mut self, holidays: &[(Day, i32)]) {
         let from = holidays.partition_point(|(day, _)| *day < self.first);
         let mut rest = &holidays[from..];
-        while let Some((day, _)) = rest.first().copied() {
+        while let Some((day, mut off)) = rest.first().copied() {
             let Some(index) = self.index(day) else { return };
-            let same = rest.iter().take_while(|(other, _)| *other == day).count();
-            let off: i64 = rest[..same].iter().map(|(_, fraction)| i64::from(*fraction)).sum::<i64>().min(1_000_000);
-            let left = crate::spread::round_half_up(i64::from(self.pattern[index]) * (1_000_000 - off), 1_000_000);
-            self.available[index] = i32::try_from(left).unwrap_or_default();
-            rest = &rest[same..];
+            rest = &rest[1..];
+            while let Some((_, more)) = rest.first().filter(|(other, _)| *other == day) {
+                off = off.saturating_add(*more);
+                rest = &rest[1..];
+            }
+            if off >= 1_000_000 {
+                self.take_all(index);
+            } else {
+                let left = round_half_up(i64::from(self.pattern[index]) * i64::from(1_000_000 - off), 1_000_000);
+                self.take_part(index, i32::try_from(left).unwrap_or_default());
+            }
         }
+    }
+
+    fn take_absences(&mut self, off: &[Off]) {
+        let mut timed = Vec::new();
+        for off in off {
+            for index in self.indexes(off.start, off.end) {
+                match (off.minutes, off.at) {
+                    (None, _) => self.take_all(index),
+                    (Some(minutes), None) => self.take_part(index, (self.available[index] - minutes).max(0)),
+                    (Some(minutes), Some(at)) => timed.push((index, at, at + minutes)),
+                }
+            }
+        }
+        for (index, minutes) in counted_once(timed) {
+            self.take_part(index, (self.available[index] - minutes).max(0));
+        }
+    }
+
+    fn take_all(&mut self, index: usize) {
+        let slot = slot(index);
+        (self.available.slots_mut()[slot], self.whole.slots_mut()[slot]) = (0, 0);
+    }
+
+    fn take_part(&mut self, index: usize, left: i32) {
+        self.available[index] = left;
+        self.whole[index] = if left == self.pattern[index] { whole_day(left) } else { 0 };
+        self.partly.push(index);
+    }
+
+    /// Cuts the limit of each week in which the days come to more.
+    fn cut_weeks(&mut self, most: i64) {
+        // Most weeks are as the one before.
+        let mut last = ([0; 7], Vec::new());
+        for week in 0..self.pattern.weeks() {
+            let limits: [i64; 7] = std::array::from_fn(|at| i64::from(self.limit()[week * 7 + at]));
+            if limits.iter().sum::<i64>() <= most {
+                continue;
+            }
+            if !self.is_cut {
+                self.is_cut = true;
+                let limit = if self.is_limited { &self.limit } else { &self.available };
+                self.rim.clone_from(limit);
+            }
+            if limits != last.0 {
+                last = (limits, largest_remainder(most, &limits).unwrap_or_default());
+            }
+            for (at, part) in last.1.iter().enumerate() {
+                self.rim[week * 7 + at] = i32::try_from(*part).unwrap_or_default();
+            }
+        }
+    }
+
+    /// The smaller of the available minutes and the day limit.
+    #[must_use]
+    pub fn limit(&self) -> &ByDay {
+        if self.is_limited { &self.limit } else { &self.available }
+    }
+
+    /// The limit as it is drawn: where a week limit binds, that one's part of the day.
+    #[must_use]
+    pub fn rim(&self) -> &ByDay {
+        if self.is_cut { &self.rim } else { self.limit() }
     }
 
     /// How many days there are.
@@ -102,6 +211,12 @@ impl Days {
     #[must_use]
     pub fn is_empty(&self) -> bool {
         self.pattern.is_empty()
+    }
+
+    /// The last day.
+    #[must_use]
+    pub fn last(&self) -> Day {
+        self.day(self.len()) - 1
     }
 
     /// The index of a day, if it lies inside.
@@ -123,6 +238,18 @@ impl Days {
     pub fn day(&self, index: usize) -> Day {
         self.first + i32::try_from(index).unwrap_or(i32::MAX)
     }
+}
+
+/// Whether somebody has any minute available from `first` to `last`.
+#[must_use]
+pub fn works_between(plan: &Plan, entry: &Entry, first: Day, last: Day) -> bool {
+    let has_any = |from: Day, to: Day| {
+        let days = Days::of(plan, entry, from, to);
+        days.available.sum(days.indexes(from, to)) > 0
+    };
+    // Nearly everybody works in nearly every week.
+    let near = (first + 6).min(last);
+    first <= last && (has_any(first, near) || near < last && has_any(near + 1, last))
 }
 
 /// Stretches of days, each from a minute to a minute of its day, as the minutes that each adds to those before it.
@@ -158,7 +285,7 @@ mod tests {
     use super::*;
     use crate::{
         AbsenceId, PersonId,
-        people::{DatedPattern, Pattern, PersonKind},
+        people::{DatedPattern, Pattern, Person, PersonKind},
     };
 
     fn day(text: &str) -> Day {
@@ -194,10 +321,11 @@ mod tests {
             DatedPattern { from: None, pattern: Pattern(vec![long, short]) },
             DatedPattern { from: Some(day("2024-01-17")), pattern: Pattern(vec![half]) },
         ]);
-        let days = Days::of_person(&p, &[], &[], day("2024-01-01"), day("2024-01-21"));
-        assert_eq!(days.pattern[0..7], long);
-        assert_eq!(days.pattern[7..14], short);
-        assert_eq!(days.pattern[14..21], [480, 480, 240, 240, 240, 0, 0]);
+        let days = Days::of_numbers(&Numbers::of(&p, &[]), &[], day("2024-01-01"), day("2024-01-21"));
+        let list = |range| days.pattern.days(range).collect::<Vec<_>>();
+        assert_eq!(list(0..7), long);
+        assert_eq!(list(7..14), short);
+        assert_eq!(list(14..21), [480, 480, 240, 240, 240, 0, 0]);
     }
 
     #[test]
@@ -220,14 +348,29 @@ mod tests {
             off("2026-03-04", "2026-03-04", None),
             off("2026-03-05", "2026-03-05", Some(600)),
         ];
-        let days = Days::of_person(&p, &holidays, &absences, day("2026-03-02"), day("2026-03-06"));
-        assert_eq!(days.available, [105, 0, 0, 0, 450]);
-        assert_eq!(days.limit, [105, 0, 0, 0, 300]);
+        let week = |absences: &[Absence], holidays: &[(Day, i32)]| {
+            Days::of_numbers(&Numbers::of(&p, absences), holidays, day("2026-03-02"), day("2026-03-06"))
+        };
+        let days = week(&absences, &holidays);
+        assert_eq!(days.available, ByDay::of(&[105, 0, 0, 0, 450, 0, 0]));
+        assert_eq!(*days.limit(), ByDay::of(&[105, 0, 0, 0, 300, 0, 0]));
+        assert_eq!(days.partly, [0]);
         // Three meetings on one day, two of which overlap, and time off that has no time of day.
         let at = |from: i32, minutes| Absence { at: Some(from), ..off("2026-03-06", "2026-03-06", Some(minutes)) };
         let meetings = [at(600, 60), at(570, 60), at(575, 10), at(900, 30), off("2026-03-06", "2026-03-06", Some(20))];
-        let days = Days::of_person(&p, &[], &meetings, day("2026-03-06"), day("2026-03-06"));
-        assert_eq!(days.available, [450 - 90 - 30 - 20]);
+        assert_eq!(week(&meetings, &[]).available[4], 450 - 90 - 30 - 20);
         assert_eq!(minutes_in_part(&meetings, day("2026-03-02"), day("2026-03-08")), 140);
+    }
+
+    #[test]
+    fn a_week_limit_is_cut_over_the_days_without_losing_a_minute() {
+        let mut p = person(vec![DatedPattern { from: None, pattern: Pattern(vec![[480, 480, 0, 480, 300, 0, 0]]) }]);
+        (p.day_limit, p.week_limit) = (Some(450), Some(1_000));
+        let days = Days::of_numbers(&Numbers::of(&p, &[]), &[], day("2026-03-02"), day("2026-03-06"));
+        // 450 : 450 : 450 : 300 of 1,000 are 272.7…, three times, and 181.8…: the three minutes left go to the largest rests.
+        assert_eq!(*days.rim(), ByDay::of(&[273, 273, 0, 272, 182, 0, 0]));
+        p.week_limit = Some(1_650);
+        let days = Days::of_numbers(&Numbers::of(&p, &[]), &[], day("2026-03-02"), day("2026-03-06"));
+        assert_eq!(days.rim(), days.limit(), "a limit that does not bind cuts nothing");
     }
 }

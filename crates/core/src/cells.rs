@@ -1,8 +1,7 @@
 //! Cells: limit, load, room, spill, peak and band of a row in a bucket.
 
-use crate::{Day, availability::Days, people::Person, settings::Settings, spread::round_half_up, words::words};
-use num_bigint::BigInt;
-use num_rational::{BigRational, Ratio};
+use crate::{Day, availability::Days, by_day::ByDay, settings::Settings, spread::round_half_up, words::words};
+use num_rational::BigRational;
 use serde::Serialize;
 use std::ops::Range;
 
@@ -180,89 +179,110 @@ impl Cell {
 }
 
 /// All of somebody's time, in the hundredths of a percent that shares are counted in; figures are summed on this scale, so that a
-/// share of a minute is a whole number.
+/// share of a minute is a whole number. The most that one row may hold ([`crate::rules::MOST_MINUTES`]), on this scale and of a million
+/// people, fits.
 pub const WHOLE: i64 = 10_000;
 
-/// A sum that stays exact: whole ten-thousandths of a minute, and fractions of cut weeks only where there are any.
-#[derive(Clone, Debug, Default)]
-struct Exact {
-    whole: i64,
-    cut: Option<Box<BigRational>>,
+/// One person's figures in a bucket, in whole minutes; all else is derived from these four.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct PersonCell {
+    /// The limit of a single day, else the sum of the rims.
+    pub limit: i32,
+    /// All load.
+    pub load: i32,
+    /// The part that is agreed.
+    pub firm: i32,
+    /// Σ over the days of max(0, load − limit of the day); in buckets longer than a week Σ over the weeks and cut weeks inside of
+    /// max(week's spill, week's peak).
+    pub peak: i32,
 }
 
-impl Exact {
-    fn add(&mut self, figure: Ratio<i64>) {
-        if figure.is_integer() {
-            self.whole += figure.to_integer();
-        } else {
-            let figure = BigRational::new((*figure.numer()).into(), (*figure.denom()).into());
-            self.cut = Some(Box::new(self.cut.take().map_or(figure.clone(), |cut| *cut + figure)));
-        }
+impl PersonCell {
+    /// What is left under the limit.
+    #[must_use]
+    #[inline]
+    pub fn room(&self) -> i32 {
+        (self.limit - self.load).max(0)
     }
 
-    /// Half up to whole minutes.
-    fn rounded(&self) -> i64 {
-        let Some(cut) = &self.cut else { return round_half_up(self.whole, WHOLE) };
-        let half = Ratio::new(BigInt::from(1), BigInt::from(2));
-        let minutes = (&**cut + BigInt::from(self.whole)) / BigInt::from(WHOLE) + half;
-        i64::try_from(minutes.floor().to_integer()).unwrap_or(i64::MAX)
+    /// What stands above the limit.
+    #[must_use]
+    pub fn spill(&self) -> i32 {
+        (self.load - self.limit).max(0)
     }
 
-    fn less(&self, whole: i64) -> Self {
-        Self { whole: self.whole - whole, cut: self.cut.clone() }
+    /// The person is over.
+    #[must_use]
+    pub fn is_over(&self) -> bool {
+        self.load > self.limit || self.peak > 0
     }
+}
 
-    fn is_negative(&self) -> bool {
-        match &self.cut {
-            None => self.whole < 0,
-            Some(cut) => (&**cut + BigInt::from(self.whole)) < BigRational::from(BigInt::from(0)),
+impl From<PersonCell> for Cell {
+    fn from(cell: PersonCell) -> Self {
+        Self {
+            limit: Some(cell.limit.into()),
+            load: cell.load.into(),
+            firm: cell.firm.into(),
+            room: cell.room().into(),
+            spill: cell.spill().into(),
+            peak: cell.peak.into(),
+            over: cell.is_over().into(),
         }
     }
 }
 
-/// A row's figures in one bucket while they are summed: one's room never hides another's spill, and nothing is rounded before
-/// the end.
+/// Figures of several people added up, on the scale of [`WHOLE`].
 #[derive(Clone, Debug, Default)]
 pub struct Sum {
-    unlimited: bool,
-    limit: Exact,
+    limit: i64,
     load: i64,
     firm: i64,
-    room: Exact,
-    spill: Exact,
-    peak: Exact,
+    room: i64,
+    spill: i64,
+    peak: i64,
     over: u32,
+    unlimited: bool,
+}
+
+/// Limit, load, firm load and peak of some days, on one scale.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct Figures {
+    /// The limit of a single day, else the sum of the rims.
+    pub limit: i64,
+    /// All load.
+    pub load: i64,
+    /// The part that is agreed.
+    pub firm: i64,
+    /// As in [`PersonCell`].
+    pub peak: i64,
 }
 
 impl Sum {
-    /// A row that has no limit, such as a project.
+    /// A row without a limit, as projects have it.
     #[must_use]
     pub fn unlimited() -> Self {
         Self { unlimited: true, ..Self::default() }
     }
 
-    /// Adds a person: what [`person_limit`] says of the bucket, and the firm load, both on the scale of [`WHOLE`].
-    pub fn add_person(&mut self, part: &PersonLimit, firm: i64) {
-        let load = part.load;
+    /// Adds a person's figures, on the scale of [`WHOLE`].
+    pub fn add_person(&mut self, part: Figures) {
+        let Figures { limit, load, firm, peak } = part;
+        let spill = (load - limit).max(0);
+        self.limit += limit;
         self.load += load;
         self.firm += firm;
-        if let Some((cut_limit, cut_peak)) = part.cut {
-            let none = Ratio::from(0);
-            let (limit, peak) = (cut_limit + part.limit, cut_peak + part.peak);
-            let spill = (-limit + load).max(none);
-            self.limit.add(limit);
-            self.room.add((limit - load).max(none));
-            self.spill.add(spill);
-            self.peak.add(peak);
-            self.over += u32::from(spill > none || peak > none);
-        } else {
-            let spill = (load - part.limit).max(0);
-            self.limit.whole += part.limit;
-            self.room.whole += (part.limit - load).max(0);
-            self.spill.whole += spill;
-            self.peak.whole += part.peak;
-            self.over += u32::from(spill > 0 || part.peak > 0);
-        }
+        self.room += (limit - load).max(0);
+        self.spill += spill;
+        self.peak += peak;
+        self.over += u32::from(spill > 0 || peak > 0);
+    }
+
+    /// Adds what somebody without any limit has, on the scale of [`WHOLE`]: the row has none either then.
+    pub fn lift(&mut self, load: i64) {
+        self.unlimited = true;
+        self.load += load;
+        self.firm += load;
     }
 
     /// Adds work that no person carries, in minutes: it takes the summed room first, and what exceeds that is spill.
@@ -270,100 +290,79 @@ impl Sum {
         self.firm += firm * WHOLE;
         self.load += load * WHOLE;
         if !self.unlimited {
-            let left = self.room.less(load * WHOLE);
-            if left.is_negative() {
-                self.spill.whole -= left.whole;
-                if let Some(cut) = left.cut {
-                    let spill = self.spill.cut.take().map_or(-*cut.clone(), |sum| *sum - *cut);
-                    self.spill.cut = Some(Box::new(spill));
-                }
-                self.room = Exact::default();
-            } else {
-                self.room = left;
-            }
+            let taken = self.room.min(load * WHOLE);
+            self.room -= taken;
+            self.spill += load * WHOLE - taken;
         }
     }
 
-    /// The figures as they are shown, each rounded once. `typed_limit` in minutes replaces the people's limits where a capacity
-    /// was typed; room and spill then are those of the row as a whole.
+    /// The figures as they are shown, each rounded once. `typed_limit`, in minutes, replaces the people's limits where a capacity was
+    /// typed; room and spill then are those of the row as a whole.
     #[must_use]
-    pub fn cell(&self, typed_limit: Option<i64>) -> Cell {
-        let load = round_half_up(self.load, WHOLE);
-        let limit = (!self.unlimited).then(|| typed_limit.unwrap_or_else(|| self.limit.rounded()));
-        let (room, spill) = match typed_limit {
-            Some(limit) => ((limit - load).max(0), (load - limit).max(0)),
-            None => (self.room.rounded(), self.spill.rounded()),
+    pub fn cell(&self, typed_limit: Option<&BigRational>) -> Cell {
+        let rounded = |sum: i64| round_half_up(sum, WHOLE);
+        let (limit, room, spill) = match typed_limit {
+            _ if self.unlimited => (None, 0, 0),
+            Some(limit) => {
+                let left = limit - BigRational::new(self.load.into(), WHOLE.into());
+                let above_nothing = |part: BigRational| half_up(&part).max(0);
+                (Some(half_up(limit)), above_nothing(left.clone()), above_nothing(-left))
+            }
+            None => (Some(rounded(self.limit)), rounded(self.room), rounded(self.spill)),
         };
         Cell {
             limit,
-            load,
-            firm: round_half_up(self.firm, WHOLE),
+            load: rounded(self.load),
+            firm: rounded(self.firm),
             room,
             spill,
-            peak: self.peak.rounded(),
+            peak: rounded(self.peak),
             over: self.over,
         }
     }
 }
 
-/// What one person's limits come to over a bucket, on the scale of [`WHOLE`].
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub struct PersonLimit {
-    /// Minutes under the limits, of all weeks but those in `cut`.
-    pub limit: i64,
-    /// All load.
-    pub load: i64,
-    /// Σ over the days of max(0, load − limit); in buckets longer than a week Σ over the weeks and cut weeks inside of
-    /// max(week's spill, week's peak). Of all weeks but those in `cut`.
-    pub peak: i64,
-    /// Limit and peak of weeks that an edge cuts: those have the week limit × their share of the week's available minutes,
-    /// which need not be whole. `None` where no week limit is cut, which is nearly always.
-    pub cut: Option<(Ratio<i64>, Ratio<i64>)>,
+/// A fraction as a whole number, half up.
+fn half_up(exact: &BigRational) -> i64 {
+    let half = BigRational::new(1.into(), 2.into());
+    i64::try_from((exact + half).floor().to_integer()).unwrap_or(i64::MAX)
 }
 
-/// Limit and peak of one person over an index range of their days, whose span must be whole ISO weeks.
-///
-/// `share` is the part of their time that is asked about, of [`WHOLE`]; `load` gives each day's load on the same scale.
-#[must_use]
-pub fn person_limit(
-    person: &Person,
+/// The pieces of a range of day indexes, cut at ISO weeks.
+pub(crate) fn weeks_of(range: Range<usize>) -> impl Iterator<Item = Range<usize>> {
+    let weeks = range.start / 7..if range.is_empty() { range.start / 7 } else { range.end.div_ceil(7) };
+    weeks.map(move |week| (week * 7).max(range.start)..(week * 7 + 7).min(range.end))
+}
+
+/// What a week, or a piece of one, adds to the peak of a bucket of this grain: in long buckets a wild week hides in no calm month.
+pub(crate) fn peak_of_week<M: Ord + std::ops::Sub<Output = M>>(grain: Grain, limit: M, load: M, days_over: M) -> M {
+    if matches!(grain, Grain::Day | Grain::Week) { days_over } else { days_over.max(load - limit) }
+}
+
+/// The figures of a share of somebody's time over a range of their days, day by day. `share` is of [`WHOLE`]; `firm` and `load` are
+/// each day's on the same scale.
+pub(crate) fn figures_of_days(
     days: &Days,
-    share: i64,
-    load: impl Fn(usize) -> i64,
-    range: Range<usize>,
     grain: Grain,
-) -> PersonLimit {
-    let available = |range: Range<usize>| days.available[range].iter().map(|minutes| i64::from(*minutes)).sum::<i64>();
-    let mut found = PersonLimit::default();
-    let mut start = range.start;
-    while start < range.end {
-        let week = start - start % 7..start - start % 7 + 7;
-        let piece = start..week.end.min(range.end);
-        start = week.end;
-        let (mut plain, mut load_sum, mut worst) = (0, 0, 0);
-        for at in piece.clone() {
-            let (limit, load) = (i64::from(days.limit[at]) * share, load(at));
-            plain += limit;
-            load_sum += load;
-            worst += (load - limit).max(0);
+    range: Range<usize>,
+    share: i64,
+    firm: impl Fn(usize) -> i64,
+    load: impl Fn(usize) -> i64,
+) -> Figures {
+    let own: &ByDay = if grain == Grain::Day { days.limit() } else { days.rim() };
+    let mut sum = Figures::default();
+    for week in weeks_of(range) {
+        let (mut limits, mut loads, mut over) = (0, 0, 0);
+        for at in week {
+            let here = load(at);
+            limits += i64::from(own[at]) * share;
+            loads += here;
+            over += (here - i64::from(days.limit()[at]) * share).max(0);
+            sum.firm += firm(at);
         }
-        found.load += load_sum;
-        // By day the week limit does not apply; in a week the days decide the peak, in longer buckets the worse of the two.
-        let most = person.week_limit.filter(|_| grain != Grain::Day).map(|most| i64::from(most) * share);
-        let long = !matches!(grain, Grain::Day | Grain::Week);
-        match most {
-            Some(most) if piece != week => {
-                let part = Ratio::new(most * available(piece), available(week).max(1)).min(plain.into());
-                let peak = if long { (Ratio::from(load_sum) - part).max(worst.into()) } else { worst.into() };
-                let (limits, peaks) = found.cut.unwrap_or_default();
-                found.cut = Some((limits + part, peaks + peak));
-            }
-            most => {
-                let limit = most.map_or(plain, |most| most.min(plain));
-                found.limit += limit;
-                found.peak += if long { (load_sum - limit).max(worst) } else { worst };
-            }
-        }
+        sum.limit += limits;
+        sum.load += loads;
+        sum.peak += peak_of_week(grain, limits, loads, over);
     }
-    found
+    sum
 }

@@ -5,7 +5,7 @@ use serde::{Deserialize, Serialize};
 use std::{fmt, ops, str::FromStr};
 
 /// A civil day, counted from 1970-01-01. Written and read as `2026-03-23`.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
 #[serde(try_from = "String", into = "String")]
 pub struct Day(i32);
 

@@ -1,14 +1,16 @@
-//! What a change of bookings does to the people it touches, said before it is done.
+//! What a change of bookings, tasks or the log does to the people it touches, said before it is done.
 
 use crate::{
-    Day, PersonId, Plan,
+    Day, PersonId, Plan, TaskId,
+    availability::Days,
     cells::{Bucket, Cell, Grain},
     change::Change,
-    demand::{Window, landed},
+    demand::{Window, effort_of, landed},
     load::PersonCells,
-    work::{Booking, Unit, Who},
+    rules::LONGEST_DAYS,
+    work::{Booking, Task, Unit, Who},
 };
-use std::collections::BTreeSet;
+use std::{collections::BTreeSet, sync::Arc};
 
 /// A week of somebody that gets fuller or emptier.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -28,32 +30,49 @@ pub struct WeekEffect {
 pub enum Warning {
     /// The booking has no day to land on.
     Stranded(PersonId),
-    /// Minutes lost on days that are partly off.
+    /// Minutes lost to time off, on whole days and on parts of them.
     Lost(PersonId, i64),
     /// Days off on which the booking counts.
     DaysOff(PersonId, usize),
 }
 
-/// The most weeks that are compared; the effect of a long booking is told by its first ones.
-const MOST_WEEKS: i32 = 26;
-
-/// The people whose bookings or tasks these changes touch.
+/// The people whose bookings or tasks these changes touch. What is left of a task's parents hangs on it, so theirs are touched too.
 #[must_use]
-pub fn people_touched(changes: &[Change]) -> BTreeSet<PersonId> {
+pub fn people_touched(before: &Plan, after: &Plan, changes: &[Change]) -> BTreeSet<PersonId> {
     let mut found = BTreeSet::new();
     for change in changes {
+        if let Change::Booking(edit) = change {
+            let both = edit.before.iter().chain(&edit.after);
+            found.extend(both.filter_map(|booking| match booking.who {
+                Who::Person(id) => Some(id),
+                _ => None,
+            }));
+        }
+    }
+    for plan in [before, after] {
+        found.extend(tasks_touched(plan, changes).iter().flat_map(|task| task.assignees.people()));
+    }
+    found
+}
+
+/// The tasks of a plan whose load these changes touch: those that change or are logged on, and all that they are in.
+fn tasks_touched<'a>(plan: &'a Plan, changes: &[Change]) -> Vec<&'a Task> {
+    let mut seen = BTreeSet::new();
+    let mut next: Vec<TaskId> = Vec::new();
+    for change in changes {
         match change {
-            Change::Booking(edit) => {
-                let both = edit.before.iter().chain(&edit.after);
-                found.extend(both.filter_map(|booking| match booking.who {
-                    Who::Person(id) => Some(id),
-                    _ => None,
-                }));
-            }
-            Change::Task(edit) => {
-                found.extend(edit.before.iter().chain(&edit.after).flat_map(|task| task.assignees.people()));
+            Change::Task(edit) => next.extend(edit.before.iter().chain(&edit.after).map(|task| task.id)),
+            Change::TimeEntry(edit) => {
+                next.extend(edit.before.iter().chain(&edit.after).filter_map(|entry| entry.task))
             }
             _ => {}
+        }
+    }
+    let mut found = Vec::new();
+    while let Some(id) = next.pop() {
+        if let Some(task) = plan.tasks.get(&id).filter(|_| seen.insert(id)) {
+            next.extend(task.parent);
+            found.push(&**task);
         }
     }
     found
@@ -68,32 +87,61 @@ pub fn only_rows_of(changes: &[Change]) -> Option<BTreeSet<PersonId>> {
         }
         _ => false,
     };
-    changes.iter().all(of_people).then(|| people_touched(changes))
+    changes.iter().all(of_people).then(|| people_touched(&Plan::default(), &Plan::default(), changes))
 }
 
-/// The days that changes of bookings and tasks speak of.
-fn days_touched(changes: &[Change]) -> Option<(Day, Day)> {
-    let days = changes.iter().flat_map(|change| match change {
-        Change::Booking(edit) => {
-            edit.before.iter().chain(&edit.after).flat_map(|booking| [booking.start, booking.end]).collect()
+/// The days on which these changes may alter load, as far as one of the two plans knows them.
+fn days_touched(plan: &Plan, changes: &[Change], today: Day) -> Vec<Day> {
+    let mut days: Vec<Day> = Vec::new();
+    for change in changes {
+        if let Change::Booking(edit) = change {
+            days.extend(edit.before.iter().chain(&edit.after).flat_map(|booking| [booking.start, booking.end]));
         }
-        Change::Task(edit) => {
-            edit.before.iter().chain(&edit.after).flat_map(|task| [task.start, task.finish]).flatten().collect()
+    }
+    for task in tasks_touched(plan, changes) {
+        days.extend([task.start, task.finish].into_iter().flatten());
+        if task.start.is_some() && task.finish.is_some_and(|finish| finish < today) {
+            // Late work lies in a queue from today on, and what waits behind it moves with it.
+            let ends = task.assignees.people().map(|person| end_of_queue(plan, person, today));
+            days.extend(ends.chain([today]));
         }
-        _ => Vec::new(),
-    });
-    let days: Vec<Day> = days.collect();
-    days.iter().min().copied().zip(days.iter().max().copied())
+    }
+    days
 }
 
-/// Compares the weeks of everyone touched by changes of bookings and tasks, and lists those that differ.
+/// The last day that somebody's late work reaches, looked for at twice the distance each time, up to ten years.
+fn end_of_queue(plan: &Plan, person: PersonId, today: Day) -> Day {
+    let Some(entry) = plan.people.get(&person) else { return today };
+    let late = entry.tasks.iter().filter_map(|id| plan.tasks.get(id));
+    let late = late.filter(|task| task.start.is_some() && task.finish.is_some_and(|finish| finish < today));
+    let own = |task: &Arc<Task>| effort_of(plan, task)?.parts.into_iter().find(|(id, _)| *id == person);
+    let waiting: i64 = late.filter_map(own).map(|(_, minutes)| minutes).sum();
+    let mut reach = 28;
+    loop {
+        let days = Days::of(plan, entry, today, today + reach);
+        let mut left = waiting;
+        for at in days.indexes(today, days.last()) {
+            left -= i64::from(days.limit()[at]);
+            if left <= 0 {
+                return days.day(at);
+            }
+        }
+        if reach >= LONGEST_DAYS {
+            return days.last();
+        }
+        reach = (reach * 2).min(LONGEST_DAYS);
+    }
+}
+
+/// Compares the weeks of everyone touched by changes of bookings, tasks and logged time, over all the days that they touch, and lists
+/// those that differ.
 #[must_use]
 pub fn week_effects(before: &Plan, after: &Plan, changes: &[Change], today: Day) -> Vec<WeekEffect> {
-    let Some((from, to)) = days_touched(changes) else { return Vec::new() };
-    let from = from.monday();
-    let window = Window::new(from, (to.monday() + 6).min(from + (MOST_WEEKS * 7 - 1)), today);
+    let days: Vec<Day> = [before, after].iter().flat_map(|plan| days_touched(plan, changes, today)).collect();
+    let Some((from, to)) = days.iter().min().zip(days.iter().max()) else { return Vec::new() };
+    let window = Window::new(from.monday(), to.monday() + 6, today);
     let mut effects = Vec::new();
-    for person in people_touched(changes) {
+    for person in people_touched(before, after, changes) {
         let (Some(old), Some(new)) = (before.people.get(&person), after.people.get(&person)) else { continue };
         let old = PersonCells::of(before, old, &window, Grain::Week, false);
         let new = PersonCells::of(after, new, &window, Grain::Week, false);
@@ -118,7 +166,7 @@ pub fn warnings(plan: &Plan, booking: &Booking) -> Vec<Warning> {
         return Vec::new();
     }
     let (days, minutes, landing) = landed(plan, booking);
-    let off = minutes.iter().zip(&days.available).filter(|(minutes, free)| **minutes > 0 && **free == 0).count();
+    let off = minutes.iter().zip(days.available.iter()).filter(|(minutes, free)| *minutes > 0 && *free == 0).count();
     let mut found = Vec::new();
     if landing.stranded {
         found.push(Warning::Stranded(person));

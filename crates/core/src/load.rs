@@ -8,7 +8,7 @@ mod teams;
 
 pub use counts::{MadeOf, made_of};
 pub use groups::{Groups, RowKey};
-pub use person::{PersonCells, person_row};
+pub use person::{PersonCells, append_person_row, person_row};
 pub use teams::team_shares;
 
 use crate::{
@@ -164,7 +164,7 @@ pub fn table(plan: &Plan, query: &Query) -> Table {
 #[must_use]
 pub fn row_of(groups: &Groups<'_>, entry: &Entry) -> Vec<Cell> {
     if groups.query.measure.counts_minutes() {
-        person_row(groups.plan, entry, &groups.query, &groups.buckets)
+        person_row(groups.plan, entry, &groups.query, &groups.buckets).into_iter().map(Cell::from).collect()
     } else {
         counts::person_row(groups, entry)
     }

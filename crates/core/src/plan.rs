@@ -1,17 +1,27 @@
 //! The plan: one immutable value with shared structure. A snapshot is a clone, and a change copies what it touches only.
 
 mod apply;
+mod batch;
+mod homes;
+mod numbers;
+
+pub use batch::{Batch, BatchBooking};
+pub use numbers::{BookingRow, Brick, Numbers, Off};
 
 use crate::{
     BookingId, Day, FieldId, LinkId, MilestoneId, PersonId, ProjectId, TaskId, TeamId, TimeEntryId,
     change::{Change, Edit},
+    demand::{Inside, sums_inside},
     fields::{Field, FieldOf},
     people::{Absence, Holiday, Person},
     settings::Settings,
-    work::{Amount, Booking, Certainty, Link, Milestone, Project, Task, Team, TimeEntry, Who},
+    work::{Booking, Link, Milestone, Project, Task, Team, TimeEntry, Who},
 };
 use imbl::{OrdMap, OrdSet};
-use std::sync::Arc;
+use std::{
+    collections::HashMap,
+    sync::{Arc, OnceLock},
+};
 
 /// Everything the rules read.
 #[derive(Clone, Debug, Default)]
@@ -46,9 +56,11 @@ pub struct Plan {
     pub fields: OrdMap<FieldId, Arc<Field>>,
     /// Tasks that name nobody.
     pub nameless_tasks: OrdSet<TaskId>,
-    homes: OrdMap<BookingId, PersonId>,
+    homes: homes::Homes,
     keys: OrdMap<(&'static str, String), i32>,
     days_logged: OrdMap<(PersonId, Day), Arc<Vec<TimeEntryId>>>,
+    /// The sums inside tasks, added up once for this plan when somebody first asks; other tasks or another log have their own.
+    inside: Arc<OnceLock<HashMap<TaskId, Inside>>>,
     next_id: i32,
 }
 
@@ -59,65 +71,10 @@ pub struct Entry {
     pub person: Arc<Person>,
     /// Time off.
     pub absences: Arc<Vec<Absence>>,
-    /// Bookings, as compact rows.
-    pub bookings: Arc<Vec<BookingRow>>,
+    /// What the computation reads, bookings among it.
+    pub numbers: Arc<Numbers>,
     /// Tasks this person is assigned to.
     pub tasks: Arc<Vec<TaskId>>,
-}
-
-/// A person's booking as the computation reads it: 40 bytes in a row with the person's others, words apart.
-#[derive(Clone, Debug, PartialEq)]
-pub struct BookingRow {
-    /// Identity.
-    pub id: BookingId,
-    /// For which project; `None` is a hold.
-    pub project: Option<ProjectId>,
-    /// First day.
-    pub start: Day,
-    /// Last day.
-    pub end: Day,
-    /// How much, with its unit.
-    pub amount: Amount,
-    /// Agreed or tentative.
-    pub certainty: Certainty,
-    /// Counts on days off too.
-    pub days_off: bool,
-    /// Reference and note, where there is one.
-    words: Option<Arc<(String, String)>>,
-}
-
-impl BookingRow {
-    pub(crate) fn of(booking: &Booking) -> Self {
-        let worded = !booking.reference.is_empty() || !booking.note.is_empty();
-        Self {
-            id: booking.id,
-            project: booking.project,
-            start: booking.start,
-            end: booking.end,
-            amount: booking.amount,
-            certainty: booking.certainty,
-            days_off: booking.days_off,
-            words: worded.then(|| Arc::new((booking.reference.clone(), booking.note.clone()))),
-        }
-    }
-
-    /// The whole booking, as it stands for this person.
-    #[must_use]
-    pub fn booking(&self, person: PersonId) -> Booking {
-        let (reference, note) = self.words.as_deref().cloned().unwrap_or_default();
-        Booking {
-            id: self.id,
-            reference,
-            who: Who::Person(person),
-            project: self.project,
-            start: self.start,
-            end: self.end,
-            amount: self.amount,
-            certainty: self.certainty,
-            days_off: self.days_off,
-            note,
-        }
-    }
 }
 
 /// The holidays of one calendar.
@@ -127,6 +84,13 @@ pub struct Calendar {
     pub holidays: Vec<Holiday>,
     /// The same as day and fraction in millionths.
     pub days: Vec<(Day, i32)>,
+}
+
+impl Entry {
+    /// The person's bookings, in the order of their identities.
+    pub fn bookings(&self) -> impl ExactSizeIterator<Item = BookingRow<'_>> {
+        self.numbers.bookings()
+    }
 }
 
 impl Plan {
@@ -223,14 +187,18 @@ impl Plan {
         if let Some(booking) = self.seats.get(&id) {
             return Some((**booking).clone());
         }
-        let person = *self.homes.get(&id)?;
-        let row = self.people.get(&person)?.bookings.iter().find(|row| row.id == id)?;
-        Some(row.booking(person))
+        let person = self.homes.get(id)?;
+        let numbers = &self.people.get(&person)?.numbers;
+        let row = numbers.bookings().nth(numbers.place(id).ok()?)?;
+        Some(row.booking(Who::Person(person)))
     }
 
     /// Every booking, those of people first, person by person.
     pub fn bookings(&self) -> impl Iterator<Item = Booking> + '_ {
-        let of_people = self.people.iter().flat_map(|(id, entry)| entry.bookings.iter().map(|row| row.booking(*id)));
+        let of_people = self.people.iter().flat_map(|(id, entry)| {
+            let who = Who::Person(*id);
+            entry.bookings().map(move |row| row.booking(who.clone()))
+        });
         of_people.chain(self.seats.values().map(|booking| (**booking).clone()))
     }
 
@@ -261,6 +229,11 @@ impl Plan {
             next += 1;
         }
         found
+    }
+
+    /// What stands inside a task; `None` where nothing does.
+    pub(crate) fn inside(&self, id: TaskId) -> Option<Inside> {
+        self.inside.get_or_init(|| sums_inside(self)).get(&id).copied()
     }
 
     /// Holidays of a person's calendar as days and fractions.

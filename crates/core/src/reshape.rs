@@ -30,7 +30,7 @@ pub const MOST_COPIES: i32 = 104;
 #[must_use]
 pub fn minutes_between(plan: &Plan, booking: &Booking, from: Day, to: Day) -> i64 {
     let (days, minutes, _) = landed(plan, booking);
-    minutes[days.indexes(from, to)].iter().map(|minutes| i64::from(*minutes)).sum()
+    minutes.sum(days.indexes(from, to))
 }
 
 /// Cuts a booking in two: the second piece begins on `day`.
@@ -128,11 +128,11 @@ pub fn copy(booking: &Booking, days: i32, to: Option<PersonId>) -> Edit<Booking>
 pub fn in_unit(plan: &Plan, booking: &Booking, unit: Unit) -> Option<Amount> {
     let (days, minutes, _) = landed(plan, booking);
     let range = days.indexes(booking.start, booking.end);
-    let total: i64 = minutes.iter().map(|minutes| i64::from(*minutes)).sum();
+    let total = minutes.sum(0..minutes.len());
     let value = match unit {
         Unit::Total => total,
         Unit::Percent => {
-            let limit: i64 = range.map(|at| i64::from(days.limit[at])).sum();
+            let limit = days.rim().sum(range);
             (limit > 0).then(|| round_half_up(total * 10_000, limit))?
         }
         // What one unit of the amount would put there, on a scale that keeps half days and cut weeks.
@@ -140,7 +140,7 @@ pub fn in_unit(plan: &Plan, booking: &Booking, unit: Unit) -> Option<Amount> {
             const SCALE: i32 = 100_000;
             let probe = Booking { amount: Amount { value: SCALE, unit }, ..booking.clone() };
             let (_, of_probe, _) = landed(plan, &probe);
-            let of_probe: i64 = of_probe.iter().map(|minutes| i64::from(*minutes)).sum();
+            let of_probe = of_probe.sum(0..of_probe.len());
             (of_probe > 0).then(|| round_half_up(total * i64::from(SCALE), of_probe))?
         }
     };

@@ -4,6 +4,7 @@ use crate::{
     BookingId, Day, PersonId, Plan, ProjectId,
     cells::{Bucket, Cell, Grain},
     change::{Change, Edit},
+    craft::is_same,
     demand::Window,
     load::PersonCells,
     people::{Person, PersonKind},
@@ -54,11 +55,15 @@ impl Need {
         }
     }
 
-    /// The skills of somebody that are asked for, and whether their role is.
+    /// The skills of somebody that are asked for, each once, and whether their role is.
     fn matches(&self, person: &Person) -> (Vec<String>, bool) {
-        let asked = |own: &&String| self.skills.iter().any(|skill| skill.eq_ignore_ascii_case(own));
-        let skills = person.skills.iter().filter(asked).cloned().collect();
-        (skills, !self.role.is_empty() && person.role.eq_ignore_ascii_case(&self.role))
+        let mut skills: Vec<String> = Vec::new();
+        for own in person.skills.iter().filter(|own| self.skills.iter().any(|skill| is_same(skill, own))) {
+            if !skills.iter().any(|known| is_same(known, own)) {
+                skills.push(own.clone());
+            }
+        }
+        (skills, !self.role.trim().is_empty() && is_same(&person.role, &self.role))
     }
 }
 
@@ -100,7 +105,7 @@ pub fn takers(plan: &Plan, need: &Need, grain: Grain, today: Day, most: usize) -
         let cell = PersonCells::of(plan, entry, &window, grain, false).cell(need.bucket);
         let room = cell.room.min(cell.limit.unwrap_or(0));
         let takes = room.min(need.minutes);
-        let on_project = need.project.is_some() && entry.bookings.iter().any(|row| row.project == need.project);
+        let on_project = need.project.is_some() && entry.bookings().any(|row| row.project == need.project);
         (takes > 0).then_some(Taker { person: person.id, skills, same_role, room, takes, on_project, cell })
     };
     let mut found: Vec<Taker> = plan.people.values().filter_map(taker).collect();

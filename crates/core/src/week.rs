@@ -26,7 +26,7 @@ pub struct Line {
 pub struct WeekSheet {
     /// Its Monday.
     pub monday: Day,
-    /// The most minutes of each day.
+    /// The rim of each day: their limit, and of a week limit the day's part.
     pub limits: [i64; 7],
     /// Lines with something planned or logged, by subject.
     pub lines: Vec<Line>,
@@ -75,6 +75,6 @@ pub fn week_sheet(plan: &Plan, person: PersonId, monday: Day, today: Day) -> Opt
             line(subject_of(plan, entry), at, 0, entry.minutes.into());
         }
     }
-    let limits = std::array::from_fn(|at| load.days.limit[at].into());
+    let limits = std::array::from_fn(|at| load.days.rim()[at].into());
     Some(WeekSheet { monday, limits, lines: lines.into_values().collect() })
 }

@@ -93,8 +93,12 @@ pub struct Task {
     pub contour: Contour,
     /// Minutes thought to be needed.
     pub estimate: Option<i64>,
-    /// Minutes still needed, typed; `None` until it is.
+    /// Minutes still needed when that was last typed, of each one where each has the full effort; `None` until it is. What is logged
+    /// since is not taken off here: [`crate::demand::remaining_of`] says what is left.
     pub remaining: Option<i64>,
+    /// Minutes that were logged on the task, and inside it, when `remaining` was typed; 0 without it.
+    #[serde(default)]
+    pub logged_then: i64,
     /// Size in points.
     pub points: Option<Decimal>,
     /// First day.

@@ -27,7 +27,7 @@ fn a_task_is_compared_with_what_was_thought() {
     assert_eq!(figures(&of(&plan, 41)), (600, 400, 200, 600, Some(0)), "the rest of the estimate");
     let plan = plan.with(&[logged(entry(52, 1, Some(41), 300))]);
     assert_eq!(figures(&of(&plan, 41)), (600, 700, 0, 700, Some(100)), "never less than nothing is left");
-    let typed = Task { remaining: Some(50), ..task(41, &[1], Some(600)) };
+    let typed = Task { remaining: Some(50), logged_then: 700, ..task(41, &[1], Some(600)) };
     let done = Task { stage: "done".into(), ..typed.clone() };
     let plan = plan.with(&[Change::Task(Edit::alter(task(41, &[1], Some(600)), typed.clone()))]);
     assert_eq!(of(&plan, 41).projected(), 750);

@@ -15,7 +15,7 @@ use snug_core::{
     people::Person,
     reshape::{self, Part, minutes_between},
     takers::{Due, Need, best_move, takers},
-    tray::{self, Waiting},
+    tray::{self, Lacks, Waiting},
     work::{Assignees, Booking, Certainty, Project, Task, Unit, Who},
 };
 use support::{booking, day, entry, ground, logged, new_task, person, project, task};
@@ -33,7 +33,7 @@ fn after(plan: &Plan, edits: Vec<Edit<Booking>>) -> Plan {
 
 fn minutes_of(plan: &Plan, who: i32) -> Vec<i32> {
     let window = Window::new(day(0), day(41), day(-30));
-    person_load(plan, &plan.people[&PersonId(who)], &window, false).load
+    person_load(plan, &plan.people[&PersonId(who)], &window, false).load.iter().collect()
 }
 
 fn total(plan: &Plan) -> i64 {
@@ -162,11 +162,25 @@ fn the_tray_holds_what_is_unplaced_and_a_drop_places_it_where_there_is_room() {
     let seat = Booking { who: Who::Role("rigger".into()), ..booking(50, 1, 0, 4, 60, Unit::PerDay) };
     let past = Booking { who: Who::Role("rigger".into()), ..booking(52, 1, -9, -7, 60, Unit::PerDay) };
     let plan = with(&ground(), &[seat, past, booking(51, 1, 0, 0, 240, Unit::PerDay)]);
-    let plan = plan.with(&[new_task(undated.clone()), new_task(urgent), new_task(done)]);
+    // What lacks only its size, and what lies on a weekend alone, wait too; late work does not, as it lies on the days from today on.
+    let no_size = Task { points: Some(3.into()), ..task(73, &[1], None) };
+    let weekend =
+        |id: i32, from: i32| Task { start: Some(day(from)), finish: Some(day(from + 1)), ..task(id, &[1], Some(120)) };
+    let plan = plan.with(&[new_task(undated.clone()), new_task(urgent), new_task(done), new_task(no_size)]);
+    let plan = plan.with(&[new_task(weekend(74, 5)), new_task(weekend(75, -2))]);
     let waiting = tray::waiting(&plan, day(0));
-    assert!(matches!(waiting[0], Waiting::Seat(BookingId(50))) && waiting.len() == 3, "{waiting:?}");
-    assert_eq!(waiting[1], Waiting::Task { id: TaskId(71), minutes: Some(60), undated: true, unnamed: false });
-    assert_eq!(waiting[2], Waiting::Task { id: TaskId(70), minutes: Some(960), undated: true, unnamed: true });
+    assert!(matches!(waiting[0], Waiting::Seat(BookingId(50))), "{waiting:?}");
+    let waits = |id: i32, minutes, lacks| Waiting::Task { id: TaskId(id), minutes, lacks };
+    let none = Lacks::default();
+    assert_eq!(
+        waiting[1..],
+        [
+            waits(71, Some(60), Lacks { dates: true, ..none }),
+            waits(70, Some(960), Lacks { dates: true, people: true, ..none }),
+            waits(73, None, Lacks { size: true, ..none }),
+            waits(74, Some(120), Lacks { working_day: true, ..none }),
+        ]
+    );
     let placed = tray::dropped(&plan, &undated, PersonId(1), day(-3), day(0));
     assert_eq!(placed.assignees, Assignees::Even(vec![PersonId(1)]));
     assert_eq!(
@@ -407,7 +421,7 @@ proptest! {
         let mut finish = day(at);
         for offset in 0..300 {
             let index = load.days.index(day(at + offset)).unwrap();
-            left -= i64::from((load.days.limit[index] - load.load[index]).max(0));
+            left -= i64::from((load.days.limit()[index] - load.load[index]).max(0));
             if left <= 0 {
                 finish = day(at + offset);
                 break;

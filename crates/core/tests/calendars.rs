@@ -7,6 +7,7 @@ use snug_core::{
     availability::{Days, minutes_in_part},
     calendars::busy,
     people::{Absence, DatedPattern, Pattern},
+    plan::Numbers,
 };
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -55,7 +56,7 @@ proptest! {
         absences.extend(plain_hours.map(|(day, minutes)| off(monday + day, 0, Some(minutes), None)));
         let mut who = person(1);
         who.patterns = vec![DatedPattern { from: None, pattern: Pattern(vec![[480; 7]]) }];
-        let days = Days::of_person(&who, &[], &absences, monday, monday + 6);
+        let days = Days::of_numbers(&Numbers::of(&who, &absences), &[], monday, monday + 6);
         let mut sum = 0;
         for day in 0..7 {
             let mut taken = BTreeSet::new();

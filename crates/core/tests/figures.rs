@@ -7,13 +7,13 @@ use snug_core::{
     BookingId, PersonId, Plan, ProjectId, TaskId, TeamId, TimeEntryId,
     cells::{Band, Cell, Grain},
     change::{Change, Edit},
-    demand::{Window, effort_of, person_load},
+    demand::{Window, effort_of, is_stranded, person_load},
     effect::{Warning, warnings, week_effects},
     gesture::{self, Gesture},
     load::{Group, Measure, Query, table},
     people::Person,
     settings::{Envelope, Settings},
-    work::{Amount, Assignees, Booking, Certainty, Task, Team, TimeEntry, Unit, Who},
+    work::{Amount, Assignees, Booking, Certainty, Project, ProjectStatus, Task, Team, TimeEntry, Unit, Who},
 };
 use support::day;
 
@@ -77,7 +77,7 @@ fn window() -> Window {
 
 /// The minutes of the first person's first week, Monday to Sunday.
 fn week(plan: &Plan) -> Vec<i32> {
-    person_load(plan, &plan.people[&PersonId(1)], &window(), false).load[..7].to_vec()
+    person_load(plan, &plan.people[&PersonId(1)], &window(), false).load.days(0..7).collect()
 }
 
 fn cells(plan: &Plan, grain: Grain, group: Group, measure: Measure) -> Vec<(String, Vec<Option<Cell>>)> {
@@ -116,13 +116,126 @@ fn a_booking_marked_for_days_off_counts_there_at_its_amount() {
     assert_eq!(warnings(&plan, &marked), [Warning::DaysOff(PersonId(1), 2)]);
 }
 
+/// The first person's stranded bookings, looked at through a window.
+fn stranded(plan: &Plan, (from, to): (i32, i32)) -> Vec<BookingId> {
+    let entry = &plan.people[&PersonId(1)];
+    let load = person_load(plan, entry, &Window::new(day(from), day(to), day(0)), false);
+    entry.bookings().filter(|row| is_stranded(plan, entry, &load.days, row)).map(|row| row.id).collect()
+}
+
+#[test]
+fn stranded_is_told_by_the_bookings_own_range_whatever_window_is_looked_at() {
+    let off = |from: i32, to: i32| Change::Absence(Edit::new(support::absence(71, 1, from, to, None)));
+    // Two weeks off in a booking of three: by the day it lands in the third.
+    let away = plan().with(&[off(0, 13)]);
+    let three_weeks = |unit| with_booking(&away, &booked((0, 20), 600, unit));
+    for unit in [Unit::PerDay, Unit::Total, Unit::Percent] {
+        assert_eq!(stranded(&three_weeks(unit), (0, 6)), [], "{unit}: its first weeks alone tell nothing");
+    }
+    // By the week two weeks of it find no day, also where only the third is seen.
+    assert_eq!(stranded(&three_weeks(Unit::PerWeek), (14, 20)), [BookingId(31)]);
+    assert_eq!(stranded(&with_booking(&away, &booked((0, 13), 600, Unit::PerDay)), (7, 34)), [BookingId(31)]);
+}
+
+#[test]
+fn hours_lost_to_time_off_are_told_whole_days_too() {
+    let off = |id: i32, at: i32, minutes| Change::Absence(Edit::new(support::absence(id, 1, at, at, minutes)));
+    let plan = plan().with(&[off(71, 1, Some(240)), off(72, 2, None)]);
+    let five_days = booked((0, 6), 300, Unit::PerDay);
+    // Tuesday takes half of the five hours, Wednesday nothing; a weekend loses nothing.
+    assert_eq!(warnings(&plan, &five_days), [Warning::Lost(PersonId(1), 150 + 300)]);
+    assert_eq!(warnings(&plan, &booked((0, 6), 1_500, Unit::PerWeek)), [], "a week keeps its amount");
+}
+
+#[test]
+fn a_hold_counts_under_every_setting() {
+    for envelope in Envelope::ALL {
+        let settings = Settings { envelope: *envelope, ..Settings::default() };
+        let hold = Booking { project: None, ..booked((0, 0), 120, Unit::PerDay) };
+        let plan = with_booking(&plan(), &hold).with(&[Change::Settings(Edit::new(settings))]);
+        assert_eq!(week(&plan)[0], 120, "{envelope}, nothing beside it");
+        let plan = with_tasks(&plan, &[task(41, Assignees::Even(vec![PersonId(1)]), 500)]);
+        let tasks = if *envelope == Envelope::Bookings { 0 } else { 100 };
+        assert_eq!(week(&plan)[0], 120 + tasks, "{envelope}, with a task");
+    }
+}
+
+#[test]
+fn a_task_of_a_closed_project_has_nothing_left() {
+    let plan = with_tasks(&plan(), &[task(41, Assignees::Even(vec![PersonId(1)]), 500)]);
+    let open = support::project(11);
+    let closed = Project { status: ProjectStatus::Closed, ..open.clone() };
+    let plan = plan.with(&[Change::Project(Edit::alter(open, closed))]);
+    assert_eq!(effort_of(&plan, &plan.tasks[&TaskId(41)]).unwrap().minutes, 0);
+    assert_eq!(week(&plan), [0; 7]);
+}
+
+#[test]
+fn work_of_a_team_fills_its_booking_of_a_project_above() {
+    let (outer, inner) = (support::project(11), Project { parent: Some(ProjectId(11)), ..support::project(13) });
+    let team = Change::Team(Edit::new(support::team(61, vec![(PersonId(1), 10_000)])));
+    let seat = Booking { who: Who::Team(TeamId(61)), ..booked((0, 4), 240, Unit::PerDay) };
+    let work = Task { team: Some(TeamId(61)), project: inner.id, ..task(41, Assignees::Even(vec![]), 600) };
+    let plan = plan().with(&[Change::Project(Edit::new(inner)), team]);
+    let plan = with_tasks(&with_booking(&plan, &seat), &[work]);
+    let rows = cells(&plan, Grain::Week, Group::Project, Measure::Minutes);
+    let of = |key: &str| rows.iter().find(|(known, _)| known == key).unwrap().1[0].unwrap().load;
+    assert_eq!(
+        (of(&outer.code), of("A13")),
+        (1_200, 0),
+        "two hours a day of tasks lie inside the four that are booked"
+    );
+}
+
+#[test]
+fn points_of_inner_teams_stand_in_outer_ones_and_a_share_is_a_share() {
+    let points = |id: i32, team, assignees| Task { points: Some(4.into()), team, ..task(id, assignees, 60) };
+    let inner = Team { parent: Some(TeamId(61)), ..support::team(62, vec![(PersonId(2), 5_000)]) };
+    let plan = plan().with(&[
+        Change::Team(Edit::new(support::team(61, vec![(PersonId(1), 10_000)]))),
+        Change::Team(Edit::new(inner)),
+    ]);
+    let plan = with_tasks(
+        &plan,
+        &[
+            points(41, Some(TeamId(62)), Assignees::Even(vec![])),
+            points(42, None, Assignees::Even(vec![PersonId(2)])),
+            points(43, Some(TeamId(61)), Assignees::Even(vec![PersonId(2)])),
+        ],
+    );
+    let rows = cells(&plan, Grain::Week, Group::Team, Measure::Points);
+    let of = |key: &str| rows.iter().find(|(known, _)| known == key).unwrap().1[0].unwrap().load;
+    // The inner team: the one without a person, and half of what its member does for nobody's team. The outer one: that, and its own.
+    assert_eq!((of("t62"), of("t61"), of("(no team)")), (600, 1_000, 200));
+}
+
+#[test]
+fn roles_and_skills_are_told_apart_by_their_letters_alone() {
+    let like = |id: i32, role: &str, skills: &[&str]| {
+        let skills = skills.iter().map(|skill| (*skill).to_owned()).collect();
+        Change::Person(Edit::alter(person(id), Person { role: role.into(), skills, ..person(id) }))
+    };
+    let plan = plan().with(&[like(1, "welder ", &["MIG", "mig", " Mig"]), like(2, "Welder", &["tig"])]);
+    let seat = Booking { who: Who::Role("WELDER".into()), ..booked((0, 4), 60, Unit::PerDay) };
+    let plan = with_booking(&plan, &seat);
+    let told = |group| {
+        let rows = cells(&plan, Grain::Week, group, Measure::Minutes);
+        rows.into_iter().map(|(key, row)| (key, row[0].unwrap().limit, row[0].unwrap().load)).collect::<Vec<_>>()
+    };
+    assert_eq!(told(Group::Role), [("WELDER".to_owned(), Some(4_800), 300)], "the first spelling in text order");
+    assert_eq!(
+        told(Group::Skill),
+        [("MIG".to_owned(), Some(2_400), 0), ("tig".to_owned(), Some(2_400), 0)],
+        "three spellings are one skill, counted once"
+    );
+}
+
 #[test]
 fn a_booking_with_no_day_to_land_on_is_stranded_not_zero() {
     for unit in Unit::ALL {
         let lost = booked((5, 6), 600, *unit);
         let plan = with_booking(&plan(), &lost);
-        let load = person_load(&plan, &plan.people[&PersonId(1)], &window(), false);
-        assert_eq!(load.stranded, [BookingId(31)], "{unit}");
+        assert_eq!(stranded(&plan, (0, 13)), [BookingId(31)], "{unit}");
         assert_eq!(warnings(&plan, &lost), [Warning::Stranded(PersonId(1))], "{unit}");
     }
 }
@@ -152,8 +265,13 @@ fn effort_is_cut_by_shares_less_what_each_has_logged() {
     assert_eq!(parts(task(41, Assignees::Even(vec![one, two]), 601), &[]), [301, 300]);
     assert_eq!(parts(task(41, Assignees::Shares(vec![(one, 7_000), (two, 3_000)]), 600), &log), [320, 180]);
     assert_eq!(parts(task(41, Assignees::Full(vec![one, two]), 600), &log), [500, 600]);
-    let typed = Task { remaining: Some(250), ..task(41, Assignees::Even(vec![one, two]), 600) };
-    assert_eq!(parts(typed, &log), [100, 150], "scaled to what was typed");
+    let typed = Task { remaining: Some(250), logged_then: 100, ..task(41, Assignees::Even(vec![one, two]), 600) };
+    assert_eq!(parts(typed.clone(), &log), [75, 175], "350 planned, 175 each, of which the first has done 100");
+    assert_eq!(
+        parts(typed, &[logged(51, 41, 1, 100), logged(52, 41, 2, 250)]),
+        [0, 0].map(|_| 0),
+        "never below nothing"
+    );
     let done = with_tasks(&plan(), &[Task { stage: "done".into(), ..task(41, Assignees::Even(vec![one]), 600) }]);
     assert_eq!(effort_of(&done, &done.tasks[&TaskId(41)]), None);
 }
@@ -164,8 +282,9 @@ fn a_parent_carries_what_is_not_broken_down_yet() {
     let inside =
         |id, estimate, stage: &str| Task { parent: Some(TaskId(41)), stage: stage.into(), ..task(id, one(), estimate) };
     let plan = with_tasks(&plan(), &[task(41, one(), 1_000), inside(42, 300, "to do"), inside(43, 500, "done")]);
-    assert_eq!(effort_of(&plan, &plan.tasks[&TaskId(41)]).unwrap().minutes, 700);
-    assert_eq!(week(&plan).iter().sum::<i32>(), 1_000);
+    // What is done was 500 of it all the same, however long it took.
+    assert_eq!(effort_of(&plan, &plan.tasks[&TaskId(41)]).unwrap().minutes, 200);
+    assert_eq!(week(&plan).iter().sum::<i32>(), 200 + 300);
 }
 
 #[test]
@@ -200,6 +319,33 @@ fn a_typed_team_capacity_replaces_the_shares() {
     assert_eq!((east.limit, east.load, east.room), (Some(3_000), 2_400, 600));
     let rest = rows.iter().find(|(key, _)| key == "(no team)").unwrap().1[0].unwrap();
     assert_eq!(rest.limit, Some(1_200), "the other half of the second");
+}
+
+/// A capacity of 50 h a week, of two people of whom one is off for two days and has a week limit: the limit does not touch it.
+#[test]
+fn a_typed_capacity_goes_with_its_members_days_in_every_grain() {
+    let team =
+        Team { week_capacity: Some(3_000), ..support::team(61, vec![(PersonId(1), 10_000), (PersonId(2), 5_000)]) };
+    let limited = Person { week_limit: Some(600), ..person(2) };
+    let plan = plan().with(&[
+        Change::Team(Edit::new(team)),
+        Change::Person(Edit::alter(person(2), limited)),
+        Change::Absence(Edit::new(support::absence(71, 1, 3, 4, None))),
+        Change::Settings(Edit::new(Settings { fiscal_start: 4, ..Settings::default() })),
+    ]);
+    let limits = |grain, to: i32| {
+        let window = Window::new(day(0), day(to), day(0));
+        let table = table(&plan, &Query { window, grain, group: Group::Team, measure: Measure::Minutes });
+        let row = table.rows.into_iter().find(|row| row.key == "t61").unwrap();
+        row.band_cells.iter().map(|cell| cell.limit.unwrap()).collect::<Vec<_>>()
+    };
+    // Eight of ten days are worked in the first week: 3,000 × 8 / 10. A day is a tenth of two people's week, once for each who works.
+    assert_eq!(limits(Grain::Week, 13), [2_400, 3_000]);
+    assert_eq!(limits(Grain::Day, 6), [600, 600, 600, 300, 300, 0, 0]);
+    assert_eq!(limits(Grain::Fortnight, 27), [2_400, 6_000, 3_000], "2 March begins the second week of a fortnight");
+    // From 2 March to the end of the month there are four weeks and two days; then the quarter of the fiscal year that starts in April.
+    assert_eq!(limits(Grain::Quarter, 60)[0], 2_400 + 3 * 3_000 + 2 * 600);
+    assert_eq!(limits(Grain::FiscalYear, 60)[0], limits(Grain::Month, 60)[0]);
 }
 
 #[test]
@@ -261,4 +407,36 @@ fn the_effect_names_the_weeks_that_change() {
     let effects = week_effects(&before, &before.with(&changes), &changes, day(0));
     let told: Vec<_> = effects.iter().map(|e| (e.week.from, e.before.spill, e.after.spill)).collect();
     assert_eq!(told, [(day(0), 600, 0), (day(7), 0, 600)]);
+}
+
+#[test]
+fn an_effect_reaches_as_far_as_the_change_does() {
+    let long = booked((0, 7 * 60 - 1), 600, Unit::PerDay);
+    let before = with_booking(&plan(), &long);
+    let changes = [Change::Booking(Edit::remove(long))];
+    assert_eq!(
+        week_effects(&before, &before.with(&changes), &changes, day(0)).len(),
+        60,
+        "every week of more than a year"
+    );
+
+    // Late work waits in a queue: what is done first is work for the weeks to come, and whatever stands behind moves.
+    let late = |id: i32, finish: i32| Task {
+        start: Some(day(-20)),
+        finish: Some(day(finish)),
+        ..task(id, Assignees::Even(vec![PersonId(1)]), 4_800)
+    };
+    let before = with_tasks(&plan(), &[late(41, -9), late(42, -8)]);
+    let changes = [Change::Task(Edit::alter(late(41, -9), Task { stage: "done".into(), ..late(41, -9) }))];
+    let effects = week_effects(&before, &before.with(&changes), &changes, day(0));
+    let told: Vec<_> = effects.iter().map(|e| (e.week.from, e.before.load, e.after.load)).collect();
+    assert_eq!(told, [(day(14), 2_400, 0), (day(21), 2_400, 0)], "weeks after both its own days and today");
+
+    // What is not broken down of a parent follows from what is inside it, whoever does that.
+    let inside = Task { parent: Some(TaskId(41)), ..task(42, Assignees::Even(vec![PersonId(2)]), 500) };
+    let before = with_tasks(&plan(), &[task(41, Assignees::Even(vec![PersonId(1)]), 1_000), inside.clone()]);
+    let changes = [Change::Task(Edit::alter(inside.clone(), Task { estimate: Some(900), ..inside }))];
+    let effects = week_effects(&before, &before.with(&changes), &changes, day(0));
+    let told: Vec<_> = effects.iter().map(|e| (e.person, e.after.load - e.before.load)).collect();
+    assert_eq!(told, [(PersonId(1), -400), (PersonId(2), 400)]);
 }

@@ -4,15 +4,16 @@
 mod support;
 
 use snug_core::{
-    Plan, TaskId,
-    change::Change,
+    Command, PersonId, Plan, TaskId,
+    change::{Change, Edit},
+    demand::{effort_of, remaining_of},
     fields::{FieldKind, FieldOf},
     import::{
         AbsenceRow, AssigneesRow, BookingFileRow, Dataset, FieldRow, HolidayRow, Line, MemberRow, PatternRow,
         PersonRow, ProjectRow, RateRow, TaskRow, TeamRow, TimeRow, preview,
     },
     people::{Pattern, PersonKind},
-    work::{Amount, Certainty, Contour, Priority, ProjectStatus, Unit},
+    work::{Amount, Booking, Certainty, Contour, Priority, ProjectStatus, Task, Unit, Who},
 };
 use support::day;
 
@@ -343,4 +344,86 @@ fn one_bad_row_keeps_everything_out() {
     let command = snug_core::Command::Import { source: "a file".into(), data: Box::new(good) };
     let changes = plan.decide(&command, day(0)).unwrap();
     assert!(matches!(changes.as_slice(), [Change::Booking(_)]));
+}
+
+/// What remains is said beside the log of the same files; read again it is the same, also after more was logged.
+#[test]
+fn what_remains_in_files_stands_beside_their_log() {
+    let with = |remaining: i64| TaskRow { remaining: Some(remaining), ..task("T1", "") };
+    let log = |reference: &str, on: &str, minutes: i32| TimeRow {
+        reference: reference.into(),
+        email: "b@x.test".into(),
+        date: day(0),
+        project: String::new(),
+        task: on.into(),
+        minutes,
+        billable: true,
+        note: String::new(),
+    };
+    let files = |tasks: Vec<TaskRow>, time: Vec<TimeRow>| Dataset {
+        tasks: lines(tasks),
+        time: lines(time),
+        ..Dataset::default()
+    };
+    let first = files(vec![with(300), task("T2", "T1")], vec![log("L1", "T1", 60), log("L2", "T2", 40)]);
+    let mut plan = plan().with(&preview(&plan(), &first).changes);
+    let id = TaskId(plan.find("task", "T1").unwrap());
+    let left = |plan: &Plan| remaining_of(plan, &plan.tasks[&id]);
+    assert_eq!(left(&plan), Some(300), "what is logged inside it was taken off already");
+    assert_eq!(tally(&plan, &first, "tasks.csv"), [0, 0, 2, 0]);
+    plan = plan.with(&preview(&plan, &files(vec![], vec![log("L3", "T2", 100)])).changes);
+    assert_eq!(left(&plan), Some(200), "what is logged later takes from it");
+    let all = vec![log("L1", "T1", 60), log("L2", "T2", 40), log("L3", "T2", 100)];
+    assert_eq!(
+        tally(&plan, &files(vec![with(200)], all), "tasks.csv"),
+        [0, 0, 1, 0],
+        "as it goes out, it comes in again"
+    );
+    assert_eq!(
+        tally(&plan, &files(vec![with(250)], vec![]), "tasks.csv"),
+        [0, 1, 0, 0],
+        "another figure is typed anew"
+    );
+}
+
+/// Neither hangs nor ends anything: both are refused in a sentence.
+#[test]
+fn depth_and_sums_are_bounded() {
+    let reasons = |data: &Dataset| {
+        let problems = preview(&plan(), data).problems;
+        problems.iter().map(|problem| format!("{}: {}", problem.file, problem.reason)).collect::<Vec<_>>()
+    };
+    let nested = |levels: i32| {
+        let above = |at: i32| if at == 0 { String::new() } else { format!("T{}", at - 1) };
+        lines((0..levels).map(|at| task(&format!("T{at}"), &above(at))).collect())
+    };
+    let deep = Dataset { tasks: nested(10_000), ..Dataset::default() };
+    assert_eq!(reasons(&deep), ["tasks.csv: nests more than 1,000 levels deep"]);
+
+    let heaped = (0..400).map(|at| {
+        let amount = Amount { value: 6_000_000, unit: Unit::Total };
+        BookingFileRow { end: day(0), amount, ..booking(&format!("B{at}"), 1) }
+    });
+    let heaped = Dataset { bookings: lines(heaped.collect()), ..Dataset::default() };
+    let sentence = "bookings.csv: One row holds at most 10,000,000 hours of bookings and tasks in all; this one would hold 40,000,000.";
+    assert_eq!(reasons(&heaped), [sentence]);
+
+    // What is within the bounds is worked out at any depth, from the leaves up: the top has what is not in the one inside it.
+    let data = Dataset { tasks: nested(1_001), ..Dataset::default() };
+    let plan = plan().with(&preview(&plan(), &data).changes);
+    let effort = |key: &str| effort_of(&plan, &plan.tasks[&TaskId(plan.find("task", key).unwrap())]).unwrap().minutes;
+    assert_eq!((effort("T0"), effort("T1000")), (0, 600));
+    let hand = plan.tasks[&TaskId(plan.find("task", "T1000").unwrap())].clone();
+    let inside = Task { id: TaskId(0), reference: String::new(), parent: Some(hand.id), ..(*hand).clone() };
+    let command = Command::Edit { changes: vec![Change::Task(Edit::new(inside))] };
+    assert_eq!(plan.decide(&command, day(0)).unwrap_err().message, "Nest tasks at most 1,000 levels deep.");
+    let most = Booking {
+        who: Who::Person(PersonId(plan.find("person", "a@x.test").unwrap())),
+        project: None,
+        amount: Amount { value: 6_000_000, unit: Unit::Total },
+        ..support::booking(0, 1, 0, 0, 1, Unit::PerDay)
+    };
+    let edits = (0..101).map(|_| Edit::new(most.clone())).collect();
+    let refusal = plan.decide(&Command::Rearrange { deed: String::new(), edits }, day(0)).unwrap_err();
+    assert!(refusal.message.starts_with("One row holds at most 10,000,000 hours"), "{refusal}");
 }

@@ -6,6 +6,7 @@ mod support;
 use snug_core::{
     Actor, Command, FieldId, LinkId, PersonId, Plan, ProjectId, Refusal, RefusalCode, Role, TaskId, TeamId, TextId,
     change::{Change, Edit},
+    demand::remaining_of,
     fields::{Field, FieldKind, FieldOf},
     settings::Settings,
     text::{Text, TextOn, TextSlot},
@@ -204,17 +205,24 @@ fn own_fields_take_values_of_their_kind_only() {
 }
 
 #[test]
-fn logging_lowers_what_was_typed_and_taking_back_raises_it() {
+fn logging_lowers_what_is_left_and_taking_back_raises_it() {
     let typed = Task { remaining: Some(100), ..task(41, &[1], Some(200)) };
     let plan = ground().with(&[new_task(typed.clone())]);
-    let remaining = |plan: &Plan| plan.tasks[&TaskId(41)].remaining;
+    let remaining = |plan: &Plan| remaining_of(plan, &plan.tasks[&TaskId(41)]);
     let fresh = logged(TimeEntry { id: snug_core::TimeEntryId(0), ..entry(0, 1, Some(41), 70) });
     let first = edit(&plan, std::slice::from_ref(&fresh)).unwrap();
+    assert_eq!(first.len(), 1, "the task itself does not change");
     let after = plan.with(&first);
     assert_eq!(remaining(&after), Some(30));
     assert_eq!(after.time_entries.values().next().unwrap().project, Some(ProjectId(11)), "that of its task");
     let over = done(&after, &[fresh]);
     assert_eq!(remaining(&over), Some(0), "never under nothing");
+    let last = (**over.time_entries.values().next_back().unwrap()).clone();
+    assert_eq!(
+        remaining(&done(&over, &[Change::TimeEntry(Edit::remove(last))])),
+        Some(30),
+        "as if it had never been logged"
+    );
     let undone = after.decide(&Command::Undo { revision: 1, changes: first }, day(0)).unwrap();
     assert_eq!(remaining(&after.with(&undone)), Some(100));
     let standing = (**after.time_entries.values().next().unwrap()).clone();

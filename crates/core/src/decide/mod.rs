@@ -21,6 +21,12 @@ impl Plan {
 
     /// Decides what a command changes. `texts` are those that the command speaks of, as they stand; the plan does not hold them.
     pub fn decide_with(&self, command: &Command, today: Day, texts: &[Text]) -> Result<Vec<Change>, Refusal> {
+        let changes = self.decided(command, today, texts)?;
+        rules::bounded(self, &changes)?;
+        Ok(changes)
+    }
+
+    fn decided(&self, command: &Command, today: Day, texts: &[Text]) -> Result<Vec<Change>, Refusal> {
         match command {
             Command::PlaceBooking { booking } => self.rearranged(&[Edit::new(booking.clone())]),
             Command::ChangeBooking { seen, to } => self.rearranged(&[Edit::alter(seen.clone(), to.clone())]),

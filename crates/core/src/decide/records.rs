@@ -5,12 +5,10 @@ use crate::{
     change::{Change, Edit},
     references::counted,
     rules::{self, Refusal, RefusalCode},
-    spread::round_half_up,
     text::Text,
     week::subject_of,
-    work::{Assignees, Task, TimeEntry},
+    work::TimeEntry,
 };
-use std::collections::BTreeMap;
 
 impl Plan {
     /// What stands of the record that a change is about, texts included.
@@ -45,10 +43,8 @@ impl Plan {
                     plan.bookable(booking)?;
                 }
             }
-            for change in with_its_remaining(&plan, change) {
-                plan.apply(&change);
-                made.push(change);
-            }
+            plan.apply(&change);
+            made.push(change);
         }
         for change in &made {
             if let Some((field, kind)) = plan.missing_ref(change) {
@@ -172,31 +168,4 @@ fn tidy(plan: &Plan, change: Change) -> Change {
         }
         other => other,
     }
-}
-
-/// Logging lowers what is left of a task, typed or not, never under nothing; what is taken out of the log raises it again. Where it
-/// was not typed, it follows from the log by itself.
-fn with_its_remaining(plan: &Plan, change: Change) -> Vec<Change> {
-    let Change::TimeEntry(edit) = &change else { return vec![change] };
-    let mut logged: BTreeMap<TaskId, i64> = BTreeMap::new();
-    for (record, sign) in [(&edit.before, -1), (&edit.after, 1)] {
-        if let Some((task, entry)) = record.as_ref().and_then(|entry| Some((entry.task?, entry))) {
-            *logged.entry(task).or_default() += sign * i64::from(entry.minutes);
-        }
-    }
-    let mut changes = vec![change];
-    for (id, minutes) in logged {
-        let Some(task) = plan.tasks.get(&id) else { continue };
-        let Some(remaining) = task.remaining.filter(|_| minutes != 0 && !task.is_done()) else { continue };
-        // Where each has the full effort, what was typed is each one's; one person's log lowers it by their part.
-        let people = match &task.assignees {
-            Assignees::Full(people) => i64::try_from(people.len()).unwrap_or(1).max(1),
-            _ => 1,
-        };
-        let after = Task { remaining: Some((remaining - round_half_up(minutes, people)).max(0)), ..(**task).clone() };
-        if after != **task {
-            changes.push(Change::Task(Edit::alter((**task).clone(), after)));
-        }
-    }
-    changes
 }

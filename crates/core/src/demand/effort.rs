@@ -1,11 +1,16 @@
 //! How much of a task is left, and for whom.
+//!
+//! For a task: E estimate, A all that is logged on it by anybody, R remaining, P the planned total. P = A + R from the moment R is
+//! typed, else E; R = max(0, P − A). Logging, and taking out of the log, moves R and leaves P. Where each has the full effort, E, P
+//! and R are typed × people.
 
 use crate::{
     PersonId, TaskId,
     plan::Plan,
-    spread::largest_remainder,
-    work::{Assignees, Task},
+    spread::{largest_remainder, round_half_up},
+    work::{Assignees, ProjectStatus, Task},
 };
+use std::collections::HashMap;
 
 /// What is left to do of a task.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
@@ -16,42 +21,95 @@ pub struct Effort {
     pub parts: Vec<(PersonId, i64)>,
 }
 
+/// What stands inside a task that others are in, in minutes.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub(crate) struct Inside {
+    /// Σ P of the tasks directly inside it, done ones too.
+    planned: i64,
+    /// What is logged on everything inside it, at any depth.
+    logged: i64,
+}
+
 /// The effort that a task itself puts on days: a leaf's remaining, a parent's unbroken remainder.
 ///
-/// `None` when nothing says how much it is, or the task is done.
+/// `None` when nothing says how much it is, or the task is done. A task of a closed project has nothing left.
+///
+/// P is cut between the assignees, by shares with the largest remainder, ties in the order written; each one's rest is their part less
+/// what they logged themselves, and R is cut over the rests, or over the parts where no rest is left.
 #[must_use]
 pub fn effort_of(plan: &Plan, task: &Task) -> Option<Effort> {
     if task.is_done() {
         return None;
     }
-    let people: Vec<PersonId> = task.assignees.people().collect();
+    let planned = match plan.inside(task.id) {
+        None => planned_of(plan, task)?,
+        Some(inside) => (whole(task, logged_in(plan, task.id))? - inside.planned).max(0),
+    };
+    let is_closed = plan.projects.get(&task.project).is_some_and(|project| project.status == ProjectStatus::Closed);
+    let left = if is_closed { 0 } else { (planned - logged_on(plan, task.id)).max(0) };
+    if task.assignees.is_empty() {
+        return Some(Effort { minutes: left, parts: Vec::new() });
+    }
+    let parts = parts_of(&task.assignees, planned);
     let log = plan.logged.get(&task.id);
-    if is_parent(plan, task.id) {
-        let minutes = (own_remaining(plan, task)? - inner_remaining(plan, task.id)).max(0);
-        let shares = shares_of(&task.assignees, minutes);
-        return Some(Effort { minutes, parts: people.into_iter().zip(shares).collect() });
-    }
-    let (estimate, remaining) = (task.estimate, task.remaining);
-    if people.is_empty() {
-        return Some(Effort { minutes: own_remaining(plan, task)?, parts: Vec::new() });
-    }
-    let shares = shares_of(&task.assignees, estimate.or(remaining)?);
     let logged_by =
         |person: PersonId| log.map_or(0, |log| log.iter().filter(|(who, _)| *who == person).map(|(_, m)| m).sum());
-    let mut left: Vec<i64> = people.iter().zip(&shares).map(|(who, share)| (share - logged_by(*who)).max(0)).collect();
-    if let Some(typed) = remaining {
-        let total = if matches!(task.assignees, Assignees::Full(_)) {
-            typed * i64::try_from(people.len()).unwrap_or(1)
-        } else {
-            typed
-        };
-        let by_shares = || shares_of(&task.assignees, typed);
-        left = largest_remainder(total, &left).unwrap_or_else(by_shares);
-    }
-    Some(Effort { minutes: left.iter().sum(), parts: people.into_iter().zip(left).collect() })
+    let rests: Vec<i64> =
+        task.assignees.people().zip(&parts).map(|(who, part)| (part - logged_by(who)).max(0)).collect();
+    let cut = largest_remainder(left, &rests).or_else(|| largest_remainder(left, &parts));
+    let cut = cut.unwrap_or_else(|| vec![0; parts.len()]);
+    Some(Effort { minutes: left, parts: task.assignees.people().zip(cut).collect() })
 }
 
-/// Cuts an effort between the assignees: evenly or by shares with the largest remainder, or in full to each.
+/// P of a task by its own figures, in minutes, of everyone where each has the full effort; `None` where it says neither estimate nor
+/// remaining.
+#[must_use]
+pub fn planned_of(plan: &Plan, task: &Task) -> Option<i64> {
+    let logged = if task.remaining.is_some() { logged_in(plan, task.id) } else { 0 };
+    whole(task, logged)
+}
+
+/// P by a task's own figures. Files hold what remains beside the log, so a typed P is never below what is `logged` on the task and
+/// inside it.
+fn whole(task: &Task, logged: i64) -> Option<i64> {
+    match task.remaining {
+        Some(remaining) => Some((task.logged_then + remaining * heads(task)).max(logged)),
+        None => task.estimate.map(|estimate| estimate * heads(task)),
+    }
+}
+
+/// What remains of a task as files, lists and forms say it: max(0, P − A) where it was typed, of each one where each has the full
+/// effort, half up; `None` where it was not typed. Of done tasks too; a parent's with everything inside it.
+#[must_use]
+pub fn remaining_of(plan: &Plan, task: &Task) -> Option<i64> {
+    remaining_beside(task, logged_in(plan, task.id))
+}
+
+/// The same beside any log of the task and everything inside it, in minutes.
+#[must_use]
+pub fn remaining_beside(task: &Task, logged: i64) -> Option<i64> {
+    let remaining = task.remaining?;
+    let left = task.logged_then + remaining * heads(task) - logged;
+    Some(round_half_up(left.max(0), heads(task)))
+}
+
+/// By how many people typed effort counts: by all, where each has the full effort.
+fn heads(task: &Task) -> i64 {
+    match &task.assignees {
+        Assignees::Full(people) => i64::try_from(people.len()).unwrap_or(1).max(1),
+        _ => 1,
+    }
+}
+
+/// Cuts an effort of all between the assignees.
+fn parts_of(assignees: &Assignees, minutes: i64) -> Vec<i64> {
+    match assignees {
+        Assignees::Full(people) => largest_remainder(minutes, &vec![1; people.len()]).unwrap_or_default(),
+        cut => shares_of(cut, minutes),
+    }
+}
+
+/// Cuts what was typed between the assignees: evenly or by shares with the largest remainder, or in full to each.
 pub(crate) fn shares_of(assignees: &Assignees, minutes: i64) -> Vec<i64> {
     match assignees {
         Assignees::Even(people) => largest_remainder(minutes, &vec![1; people.len()]).unwrap_or_default(),
@@ -63,40 +121,66 @@ pub(crate) fn shares_of(assignees: &Assignees, minutes: i64) -> Vec<i64> {
     }
 }
 
-fn is_parent(plan: &Plan, id: TaskId) -> bool {
+/// Whether other tasks are inside this one.
+#[must_use]
+pub fn is_parent(plan: &Plan, id: TaskId) -> bool {
     plan.children.get(&id).is_some_and(|children| !children.is_empty())
 }
 
-/// What is left of a task by its own figures: the typed remaining, else the estimate less what was logged on it and, as its
-/// estimate stands for the whole of it, on everything inside it.
-fn own_remaining(plan: &Plan, task: &Task) -> Option<i64> {
-    task.remaining.or_else(|| task.estimate.map(|estimate| (estimate - logged_in(plan, task.id)).max(0)))
+/// Minutes logged on a task itself, by anybody.
+fn logged_on(plan: &Plan, id: TaskId) -> i64 {
+    plan.logged.get(&id).map_or(0, |log| log.iter().map(|(_, minutes)| minutes).sum())
 }
 
-/// Minutes logged on a task and on everything inside it.
-fn logged_in(plan: &Plan, id: TaskId) -> i64 {
-    let own = plan.logged.get(&id).map_or(0, |log| log.iter().map(|(_, minutes)| minutes).sum::<i64>());
-    let inner = plan.children.get(&id).into_iter().flat_map(|children| children.iter());
-    own + inner.map(|child| logged_in(plan, *child)).sum::<i64>()
+/// Minutes logged on a task and on everything inside it, by anybody.
+#[must_use]
+pub fn logged_in(plan: &Plan, id: TaskId) -> i64 {
+    logged_on(plan, id) + plan.inside(id).map_or(0, |inside| inside.logged)
 }
 
-/// What is left of everything directly inside a task; a task inside that is a parent counts the larger of its own and its
-/// children's, a done one nothing.
-fn inner_remaining(plan: &Plan, id: TaskId) -> i64 {
-    let inner = plan
-        .children
-        .get(&id)
-        .into_iter()
-        .flat_map(|children| children.iter())
-        .filter_map(|child| plan.tasks.get(child));
-    inner
-        .filter(|task| !task.is_done())
-        .map(|task| {
-            if is_parent(plan, task.id) {
-                own_remaining(plan, task).unwrap_or(0).max(inner_remaining(plan, task.id))
-            } else {
-                effort_of(plan, task).map_or(0, |effort| effort.minutes)
+/// The sums inside every task that others are in: from the leaves up, each task once, whatever the depth.
+///
+/// P of a task in such a sum is the larger of its own and what is inside it; one that says neither estimate nor remaining counts what
+/// is logged on it, and what is inside it.
+pub(crate) fn sums_inside(plan: &Plan) -> HashMap<TaskId, Inside> {
+    let mut found: HashMap<TaskId, Inside> = HashMap::new();
+    let is_top =
+        |id: &&TaskId| !children(plan, **id).is_empty() && plan.tasks.get(*id).is_none_or(|task| task.parent.is_none());
+    // Each with its children that are still to be looked at.
+    let mut path: Vec<(TaskId, &[TaskId], Inside)> = Vec::new();
+    for top in plan.children.keys().filter(is_top) {
+        path.push((*top, children(plan, *top), Inside::default()));
+        while let Some((id, rest, sum)) = path.last_mut() {
+            let Some((child, more)) = rest.split_first() else {
+                let (id, sum) = (*id, *sum);
+                path.pop();
+                found.insert(id, sum);
+                if let Some((_, _, above)) = path.last_mut() {
+                    above.add(plan, id, Some(sum));
+                }
+                continue;
+            };
+            *rest = more;
+            match children(plan, *child) {
+                [] => sum.add(plan, *child, None),
+                inner => path.push((*child, inner, Inside::default())),
             }
-        })
-        .sum()
+        }
+    }
+    found
+}
+
+fn children(plan: &Plan, id: TaskId) -> &[TaskId] {
+    plan.children.get(&id).map_or(&[], |children| children.as_slice())
+}
+
+impl Inside {
+    /// Takes a task in, with what is inside it.
+    fn add(&mut self, plan: &Plan, id: TaskId, inside: Option<Self>) {
+        let Some(task) = plan.tasks.get(&id) else { return };
+        let inside = inside.unwrap_or_default();
+        let (own, logged) = (logged_on(plan, id), logged_on(plan, id) + inside.logged);
+        self.planned += whole(task, logged).map_or(own + inside.planned, |planned| planned.max(inside.planned));
+        self.logged += logged;
+    }
 }

@@ -2,18 +2,20 @@
 
 mod bookings;
 mod effort;
+mod lanes;
 mod person;
 mod seats;
 mod tasks;
 
-pub use bookings::{Landing, booking_minutes, land, landed};
-pub(crate) use effort::shares_of;
-pub use effort::{Effort, effort_of};
-pub use person::{PersonLoad, Slot, person_load};
+pub use bookings::{Landing, booking_minutes, is_stranded, land, landed};
+pub use effort::{Effort, effort_of, is_parent, logged_in, planned_of, remaining_beside, remaining_of};
+pub(crate) use effort::{Inside, shares_of, sums_inside};
+pub(crate) use person::Bench;
+pub use person::{PersonLoad, Slot, WeekSums, person_load};
 pub use seats::{SeatLoad, seat_loads};
 pub use tasks::TaskPart;
 
-use crate::{Day, ProjectId, work::Certainty};
+use crate::{Day, plan::Brick, work::Certainty};
 
 /// The days that are asked for, and the day that counts as today.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -41,8 +43,10 @@ impl Counted {
     /// Everything.
     pub const ALL: Self = Self { pencilled: true, holds: true };
 
-    pub(crate) fn takes(self, certainty: Certainty, project: Option<ProjectId>) -> bool {
-        (self.pencilled || certainty == Certainty::Firm) && (self.holds || project.is_some())
+    /// Whether a booking counts.
+    #[must_use]
+    pub fn takes(self, brick: &Brick) -> bool {
+        (self.pencilled || brick.certainty == Certainty::Firm) && (self.holds || !brick.hold)
     }
 }
 

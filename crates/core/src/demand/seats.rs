@@ -1,17 +1,17 @@
-//! Work with no person: bookings of teams and open seats, and tasks that name nobody or a team only.
+//! Work with no person: bookings of teams and open seats, and tasks that name nobody but a team.
 
 use super::{
-    Window,
-    effort::effort_of,
-    person::{Ground, Lanes, Slot},
-    tasks::lay,
+    Slot, Window,
+    lanes::{Ground, Lanes, StepPlaces},
+    tasks,
 };
 use crate::{
-    Day,
+    Day, ProjectId, TaskId, TeamId,
     availability::Days,
-    plan::{BookingRow, Plan},
-    work::{Booking, Certainty, Who},
+    plan::{Brick, Plan},
+    work::Who,
 };
+use std::collections::BTreeMap;
 
 /// The load of one team or role that no person carries, by project.
 #[derive(Clone, Debug)]
@@ -28,37 +28,33 @@ pub fn seat_loads(plan: &Plan, window: &Window) -> Vec<SeatLoad> {
     let days_over = |first: Day, last: Day| Days::of_workspace(&plan.settings, first, last);
     let (first, last) = window.span();
     let days = days_over(first, last);
-    let ground = Ground::new(plan, &days, &days_over);
-    let mut found: Vec<(Who, Lanes)> = Vec::new();
-    let counts = |booking: &Booking| {
-        booking.start <= last && booking.end >= first && window.counted.takes(booking.certainty, booking.project)
-    };
-    for booking in plan.seats.values().filter(|booking| counts(booking)) {
-        let lane = lanes_of(&mut found, &booking.who, days.len()).of(booking.project);
-        let side = if booking.certainty == Certainty::Firm { &mut lane.firm } else { &mut lane.pencilled };
-        side.land(&BookingRow::of(booking), &ground);
+    let weeks = days.pattern.weeks();
+    let steps = StepPlaces::of(weeks);
+    let ground = Ground { settings: &plan.settings, days: &days, days_over: &days_over, steps: &steps };
+    let mut found: BTreeMap<Who, Lanes> = BTreeMap::new();
+    for booking in plan.seats.values() {
+        let brick = Brick::of(booking);
+        if brick.start <= last && brick.end >= first && window.counted.takes(&brick) {
+            let lanes = found.entry(booking.who.clone()).or_insert_with(|| Lanes::new(weeks));
+            lanes.book(booking.project, &brick, &ground);
+        }
     }
-    for (_, lanes) in &mut found {
+    for lanes in found.values_mut() {
         lanes.settle(&days);
     }
-    for id in &plan.nameless_tasks {
-        let Some((task, team)) = plan.tasks.get(id).and_then(|task| Some((task, task.team?))) else { continue };
-        let Some(effort) = effort_of(plan, task) else { continue };
-        let Some(part) = lay(task, effort.minutes, window, days_over) else { continue };
-        let lane = lanes_of(&mut found, &Who::Team(team), days.len()).of(Some(task.project));
-        for (index, minutes) in part.minutes.iter().enumerate() {
-            lane.task(index, *minutes);
+    let mut of_teams: BTreeMap<TeamId, Vec<TaskId>> = BTreeMap::new();
+    for task in plan.nameless_tasks.iter().filter_map(|id| plan.tasks.get(id)) {
+        if let Some(team) = task.team {
+            of_teams.entry(team).or_default().push(task.id);
+        }
+    }
+    for (team, tasks) in of_teams {
+        for part in tasks::of_team(plan, &tasks, window, &ground) {
+            let line: Vec<ProjectId> = plan.project_line(part.project).map(|project| project.id).collect();
+            let lanes = found.entry(Who::Team(team)).or_insert_with(|| Lanes::new(weeks));
+            lanes.fill(&line, &part.minutes);
         }
     }
     let envelope = plan.settings.envelope;
-    let together = |lanes: Lanes| lanes.list.into_iter().map(|lane| lane.together(envelope, days.len())).collect();
-    found.into_iter().map(|(who, lanes)| SeatLoad { who, slots: together(lanes) }).collect()
-}
-
-fn lanes_of<'a>(found: &'a mut Vec<(Who, Lanes)>, who: &Who, length: usize) -> &'a mut Lanes {
-    let at = found.iter().position(|(known, _)| known == who).unwrap_or_else(|| {
-        found.push((who.clone(), Lanes { length, list: Vec::new() }));
-        found.len() - 1
-    });
-    &mut found[at].1
+    found.into_iter().map(|(who, lanes)| SeatLoad { who, slots: lanes.together(envelope) }).collect()
 }

@@ -1,14 +1,14 @@
 //! Where the effort of a placed task lies.
 
+use super::{Window, effort::effort_of, lanes::Ground};
 use crate::{
-    Day, ProjectId, TaskId, TeamId,
+    Day, PersonId, ProjectId, TaskId, TeamId,
     availability::Days,
+    by_day::ByDay,
     plan::Plan,
     spread::{contour_weights, largest_remainder},
     work::Task,
 };
-
-use super::{Window, effort::effort_of};
 
 /// One task's minutes on one person's (or a team's) days.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -20,84 +20,125 @@ pub struct TaskPart {
     /// The team that the task names.
     pub team: Option<TeamId>,
     /// Minutes on each day of the span.
-    pub minutes: Vec<i32>,
+    pub minutes: ByDay,
     /// It should have been finished before today: its days are marked late.
     pub late: bool,
     /// None of its days is a working day.
     pub stranded: bool,
 }
 
-/// Lays `effort` minutes of a task on days. `days_over` gives the working days of whoever does it, for any range.
-///
-/// A late task fills the days from today on with up to the day's limit; any other is spread from its start, or today if
-/// that is later, to its finish, by its contour. `None` when the task has no dates or nothing falls into the span.
-pub(super) fn lay(task: &Task, effort: i64, window: &Window, days_over: impl Fn(Day, Day) -> Days) -> Option<TaskPart> {
-    let (start, finish) = (task.start?, task.finish?);
-    if effort <= 0 {
-        return None;
-    }
-    let span = window.span();
-    let late = finish < window.today;
-    let (first, last) = if late { (window.today, span.1) } else { (start.max(window.today), finish) };
-    if first > span.1 || last < span.0 {
-        return None;
-    }
-    let length = usize::try_from(span.1.since(span.0) + 1).ok()?;
-    let mut part = TaskPart {
-        task: task.id,
-        project: task.project,
-        team: task.team,
-        minutes: vec![0; length],
-        late,
-        stranded: false,
-    };
-    let days = days_over(first, last);
-    let available: Vec<i64> = days.available.iter().map(|minutes| i64::from(*minutes)).collect();
-    let laid = if late {
-        Some(fill(effort, &days.limit))
-    } else {
-        largest_remainder(effort, &contour_weights(&available, task.contour))
-    };
-    let Some(laid) = laid else {
-        part.stranded = true;
-        return Some(part);
-    };
-    for (index, minutes) in laid.into_iter().enumerate() {
-        let at = usize::try_from(days.day(index).since(span.0)).ok();
-        if let Some(slot) = at.and_then(|at| part.minutes.get_mut(at)) {
-            *slot = i32::try_from(minutes).unwrap_or(i32::MAX);
-        }
-    }
-    Some(part)
-}
-
-/// Fills days up to their limits until the effort is used up.
-fn fill(effort: i64, limits: &[i32]) -> Vec<i64> {
-    let mut left = effort;
-    limits
-        .iter()
-        .map(|limit| {
-            let now = left.min(i64::from(*limit));
-            left -= now;
-            now
-        })
-        .collect()
+/// A task that has dates, with the minutes of it that are to be laid.
+struct Placed<'a> {
+    task: &'a Task,
+    start: Day,
+    finish: Day,
+    minutes: i64,
 }
 
 /// The parts of all tasks of one person.
 pub(super) fn of_person(
     plan: &Plan,
-    person: crate::PersonId,
+    person: PersonId,
     tasks: &[TaskId],
     window: &Window,
-    days_over: impl Fn(Day, Day) -> Days,
+    ground: &Ground<'_>,
 ) -> Vec<TaskPart> {
-    let part = |id: &TaskId| {
-        let task = plan.tasks.get(id)?;
-        task.finish?; // waits in the tray
-        let effort = effort_of(plan, task)?;
-        let minutes = effort.parts.iter().find(|(who, _)| *who == person)?.1;
-        lay(task, minutes, window, &days_over)
+    let own = |task: &Task| {
+        let parts = effort_of(plan, task)?.parts;
+        parts.iter().find(|(who, _)| *who == person).map(|(_, minutes)| *minutes)
     };
-    tasks.iter().filter_map(part).collect()
+    lay_all(plan, tasks, window, ground, own)
+}
+
+/// The parts of tasks that name a team and nobody.
+pub(super) fn of_team(plan: &Plan, tasks: &[TaskId], window: &Window, ground: &Ground<'_>) -> Vec<TaskPart> {
+    lay_all(plan, tasks, window, ground, |task| effort_of(plan, task).map(|effort| effort.minutes))
+}
+
+/// Lays tasks on the days of whoever does them. A late task waits in a queue: together they fill the days from today on up to the
+/// day's limit, by finish, then by reference. Any other is spread from its start, or today if that is later, to its finish.
+fn lay_all(
+    plan: &Plan,
+    tasks: &[TaskId],
+    window: &Window,
+    ground: &Ground<'_>,
+    minutes: impl Fn(&Task) -> Option<i64>,
+) -> Vec<TaskPart> {
+    let span = window.span();
+    let mut found = Vec::new();
+    let mut late = Vec::new();
+    for task in tasks.iter().filter_map(|id| plan.tasks.get(id)) {
+        let (Some(start), Some(finish)) = (task.start, task.finish) else { continue };
+        let is_late = finish < window.today;
+        let is_seen =
+            if is_late { window.today <= span.1 } else { start.max(window.today) <= span.1 && finish >= span.0 };
+        if !is_seen {
+            continue;
+        }
+        let Some(minutes) = minutes(task).filter(|minutes| *minutes > 0) else { continue };
+        let placed = Placed { task, start, finish, minutes };
+        if is_late { late.push(placed) } else { found.push(placed.spread(window, ground)) }
+    }
+    if !late.is_empty() {
+        late.sort_by(|a, b| (a.finish, &a.task.reference, a.task.id).cmp(&(b.finish, &b.task.reference, b.task.id)));
+        found.extend(queued(&late, window, ground));
+    }
+    found
+}
+
+/// Late tasks one after the other, from today on.
+fn queued(late: &[Placed<'_>], window: &Window, ground: &Ground<'_>) -> Vec<TaskPart> {
+    // What lies before the window is filled too, so that the window sees what is left for it.
+    let earlier = (window.today < ground.days.first).then(|| (ground.days_over)(window.today, ground.days.last()));
+    let days = earlier.as_ref().unwrap_or(ground.days);
+    let mut queue = late.iter().map(|placed| (placed.part(ground), placed.minutes)).collect::<Vec<_>>();
+    let mut next = 0;
+    for index in days.indexes(window.today, days.last()) {
+        let mut room = i64::from(days.limit()[index]);
+        while room > 0 && next < queue.len() {
+            let (part, left) = &mut queue[next];
+            let now = room.min(*left);
+            (room, *left) = (room - now, *left - now);
+            if let Some(at) = ground.days.index(days.day(index)) {
+                part.minutes[at] = i32::try_from(now).unwrap_or(i32::MAX);
+            }
+            next += usize::from(*left == 0);
+        }
+    }
+    queue.into_iter().map(|(part, _)| TaskPart { late: true, ..part }).collect()
+}
+
+impl Placed<'_> {
+    /// Nothing laid yet.
+    fn part(&self, ground: &Ground<'_>) -> TaskPart {
+        TaskPart {
+            task: self.task.id,
+            project: self.task.project,
+            team: self.task.team,
+            minutes: ByDay::zeros(ground.days.pattern.weeks()),
+            late: false,
+            stranded: false,
+        }
+    }
+
+    /// Spread over its days by its contour, exact by largest remainder.
+    fn spread(&self, window: &Window, ground: &Ground<'_>) -> TaskPart {
+        let mut part = self.part(ground);
+        let first = self.start.max(window.today);
+        let is_inside = first >= ground.days.first && self.finish <= ground.days.last();
+        let own: Option<Days> = (!is_inside).then(|| (ground.days_over)(first, self.finish));
+        let days = own.as_ref().unwrap_or(ground.days);
+        let range = days.indexes(first, self.finish);
+        let available: Vec<i64> = days.available.days(range.clone()).map(i64::from).collect();
+        let Some(laid) = largest_remainder(self.minutes, &contour_weights(&available, self.task.contour)) else {
+            part.stranded = true;
+            return part;
+        };
+        for (index, minutes) in range.zip(laid) {
+            if let Some(at) = ground.days.index(days.day(index)) {
+                part.minutes[at] = i32::try_from(minutes).unwrap_or(i32::MAX);
+            }
+        }
+        part
+    }
 }

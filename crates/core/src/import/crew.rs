@@ -3,7 +3,7 @@
 use super::{
     Dataset, Line, PersonRow, TeamRow,
     records::{self, Wrong, lawful, no_such},
-    resolve::{Work, count, line_of},
+    resolve::{Work, count, line_of, nested},
 };
 use crate::{
     PersonId, TeamId,
@@ -134,15 +134,9 @@ impl Work<'_> {
                 Ok(_) => {}
             }
         }
-        if let Some(code) = rules::cycle(touched.values().map(|team| (team.id, team.parent)))
-            .and_then(|id| touched.get(&id))
-            .map(|team| team.code.clone())
-        {
-            self.refuse(
-                "teams.csv",
-                line_of(&data.teams, |row| row.code == code),
-                ("parent", "is inside itself".to_owned()),
-            );
+        if let Some((id, how)) = rules::nesting(touched.values().map(|team| (team.id, team.parent))) {
+            let line = touched.get(&id).map_or(0, |team| line_of(&data.teams, |row| row.code == team.code));
+            self.refuse("teams.csv", line, ("parent", nested(how)));
         }
         for team in touched.into_values() {
             let before = self.plan.teams.get(&team.id).map(|team| (**team).clone());

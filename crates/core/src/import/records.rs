@@ -8,6 +8,7 @@ use crate::{
     AbsenceId, BookingId, Day, FieldId, HolidayId, LinkId, MilestoneId, PersonId, Plan, ProjectId, Refusal, TaskId,
     TeamId, TimeEntryId,
     change::{Change, Edit},
+    demand::{logged_in, remaining_beside},
     fields::{Field, FieldOf, FieldValues},
     people::{Absence, DatedPattern, DatedRate, Holiday, Person},
     rules,
@@ -24,11 +25,15 @@ pub(super) struct Keys<'a> {
     pub plan: Plan,
     new: HashMap<(&'static str, &'a str), i32>,
     next_id: i32,
+    /// The identity of the one record that is asked for; 0 where it is new, or where rows know theirs by their keys.
+    subject: i32,
+    /// What is logged on tasks, and inside them, once the files are in; `None` for what is logged now.
+    pub logs: Option<HashMap<TaskId, i64>>,
 }
 
 impl<'a> Keys<'a> {
     pub fn of(plan: &Plan) -> Self {
-        Self { plan: plan.clone(), new: HashMap::new(), next_id: plan.next_id() }
+        Self { plan: plan.clone(), new: HashMap::new(), next_id: plan.next_id(), subject: 0, logs: None }
     }
 
     /// An identity that was never used.
@@ -53,6 +58,17 @@ impl<'a> Keys<'a> {
 
     pub fn get(&self, kind: &'static str, key: &str) -> Option<i32> {
         self.new.get(&(kind, key)).copied().or_else(|| self.plan.find(kind, key))
+    }
+
+    /// What is typed as remaining, and what was logged then. As long as a row says what stands already, nothing was typed anew.
+    fn remaining(&self, id: TaskId, typed: Option<i64>) -> (Option<i64>, i64) {
+        let Some(minutes) = typed else { return (None, 0) };
+        let logged = match &self.logs {
+            Some(logs) => logs.get(&id).copied().unwrap_or(0),
+            None => logged_in(&self.plan, id),
+        };
+        let standing = self.plan.tasks.get(&id).filter(|task| remaining_beside(task, logged) == typed);
+        standing.map_or((Some(minutes), logged), |task| (task.remaining, task.logged_then))
     }
 
     /// The identity of a key that must be there.
@@ -185,8 +201,10 @@ pub(super) fn task(keys: &Keys<'_>, row: &TaskRow) -> Result<Task, Wrong> {
             shares.iter().map(|(email, share)| Ok((person(email)?, *share))).collect::<Result<_, _>>()?,
         ),
     };
+    let known = if row.reference.is_empty() { 0 } else { keys.get("task", &row.reference).unwrap_or(0) };
+    let (remaining, logged_then) = keys.remaining(TaskId(keys.subject.max(known)), row.remaining);
     Ok(Task {
-        id: TaskId(if row.reference.is_empty() { 0 } else { keys.get("task", &row.reference).unwrap_or(0) }),
+        id: TaskId(known),
         reference: row.reference.clone(),
         project: ProjectId(keys.known("project", &row.project, "project")?),
         parent: keys.optional("task", &row.parent, "parent")?.map(TaskId),
@@ -196,7 +214,8 @@ pub(super) fn task(keys: &Keys<'_>, row: &TaskRow) -> Result<Task, Wrong> {
         assignees,
         contour: row.contour,
         estimate: row.estimate,
-        remaining: row.remaining,
+        remaining,
+        logged_then,
         points: row.points,
         start: row.start,
         finish: row.finish,
@@ -277,7 +296,7 @@ pub fn record(plan: &Plan, data: &Dataset, id: i32) -> Result<Change, Vec<(Strin
     if !data.problems.is_empty() {
         return Err(data.problems.iter().map(|problem| (problem.column.clone(), problem.reason.clone())).collect());
     }
-    let keys = Keys::of(plan);
+    let keys = Keys { subject: id, ..Keys::of(plan) };
     let told = |(column, reason): Wrong| vec![(column.to_owned(), reason)];
     let made = one(&keys, data).map_err(told)?.numbered(id);
     lawful(&keys, &made).map_err(told)?;

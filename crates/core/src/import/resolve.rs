@@ -9,7 +9,7 @@ use crate::{
     FieldId, Plan, ProjectId, TaskId,
     change::{Change, Edit},
     rules,
-    work::Project,
+    work::{Project, Who},
 };
 use std::{
     collections::{BTreeMap, HashMap},
@@ -30,6 +30,7 @@ pub(super) fn resolve(plan: &Plan, data: &Dataset) -> Preview {
     work.teams(data);
     work.projects(data);
     work.plain_files(data);
+    work.refuse_overload(data);
     work.out
 }
 
@@ -109,9 +110,10 @@ impl<'a> Work<'a> {
         }
         let all =
             self.plan.projects.values().map(|project| &**project).filter(|project| !touched.contains_key(&project.id));
-        if let Some(id) = rules::cycle(all.chain(touched.values()).map(|project| (project.id, project.parent))) {
+        if let Some((id, how)) = rules::nesting(all.chain(touched.values()).map(|project| (project.id, project.parent)))
+        {
             let line = touched.get(&id).map_or(0, |project| line_of(&data.projects, |row| row.code == project.code));
-            self.refuse("projects.csv", line, ("parent", "is inside itself".to_owned()));
+            self.refuse("projects.csv", line, ("parent", nested(how)));
         }
         for project in touched.into_values() {
             let before = self.plan.projects.get(&project.id).map(|project| (**project).clone());
@@ -126,18 +128,24 @@ impl<'a> Work<'a> {
         self.file("holidays.csv", &data.holidays, standing, records::holiday, None);
         let standing = plan.people.values().flat_map(|entry| entry.absences.iter().cloned());
         self.file("absences.csv", &data.absences, standing, records::absence, Some(|row| &row.reference));
+        // What remains of tasks is said beside the log of the same files, so that one is read first; it stands after the tasks.
         let first = self.out.changes.len();
+        let standing = plan.time_entries.values().map(|entry| (**entry).clone());
+        self.file("time.csv", &data.time, standing, records::time_entry, Some(|row| &row.reference));
+        let log = self.out.changes.split_off(first);
+        if data.tasks.iter().any(|line| line.row.remaining.is_some()) {
+            self.keys.logs = Some(self.logs(data, &log));
+        }
         let standing = plan.tasks.values().map(|task| (**task).clone());
         self.file("tasks.csv", &data.tasks, standing, records::task, Some(|row| &row.reference));
-        self.refuse_task_cycles(first, data);
+        self.refuse_task_nesting(first, data);
         let first = self.out.changes.len();
         let standing = plan.links.values().map(|link| (**link).clone());
         self.file("links.csv", &data.links, standing, records::link, None);
         self.refuse_link_cycles(first);
         self.file("bookings.csv", &data.bookings, plan.bookings(), records::booking, Some(|row| &row.reference));
         let first = self.out.changes.len();
-        let standing = plan.time_entries.values().map(|entry| (**entry).clone());
-        self.file("time.csv", &data.time, standing, records::time_entry, Some(|row| &row.reference));
+        self.out.changes.extend(log);
         self.refuse_overfull_days(first, data);
         let standing = plan.milestones.values().map(|milestone| (**milestone).clone());
         self.file("milestones.csv", &data.milestones, standing, records::milestone, Some(|row| &row.reference));
@@ -174,7 +182,39 @@ impl<'a> Work<'a> {
         diff(standing, records, tally, &mut self.out.changes, || keys.take_id());
     }
 
-    fn refuse_task_cycles(&mut self, first: usize, data: &Dataset) {
+    /// What is logged on every task and inside it, once these changes of the log are made and these tasks stand where they say.
+    fn logs(&self, data: &Dataset, log: &[Change]) -> HashMap<TaskId, i64> {
+        let mut own: HashMap<TaskId, i64> = HashMap::new();
+        for (task, log) in &self.plan.logged {
+            own.insert(*task, log.iter().map(|(_, minutes)| minutes).sum());
+        }
+        for change in log {
+            let Change::TimeEntry(edit) = change else { continue };
+            for (entry, sign) in [(&edit.before, -1), (&edit.after, 1)] {
+                if let Some((task, entry)) = entry.as_ref().and_then(|entry| Some((entry.task?, entry))) {
+                    *own.entry(task).or_default() += sign * i64::from(entry.minutes);
+                }
+            }
+        }
+        let mut parents: HashMap<TaskId, TaskId> = HashMap::new();
+        for task in self.plan.tasks.values() {
+            parents.extend(task.parent.map(|parent| (task.id, parent)));
+        }
+        for Line { row, .. } in data.tasks.iter().filter(|line| !line.row.reference.is_empty()) {
+            let Some(id) = self.keys.get("task", &row.reference).map(TaskId) else { continue };
+            parents.remove(&id);
+            parents.extend(self.keys.get("task", &row.parent).map(|parent| (id, TaskId(parent))));
+        }
+        let mut sums = HashMap::new();
+        for (task, minutes) in own.into_iter().filter(|(_, minutes)| *minutes != 0) {
+            // Rows that stand in a circle, or too deep, are refused afterwards.
+            let line = std::iter::successors(Some(task), |id| parents.get(id).copied());
+            line.take(rules::MOST_LEVELS + 1).for_each(|id| *sums.entry(id).or_insert(0) += minutes);
+        }
+        sums
+    }
+
+    fn refuse_task_nesting(&mut self, first: usize, data: &Dataset) {
         let mut parents: HashMap<TaskId, Option<TaskId>> =
             self.plan.tasks.values().map(|task| (task.id, task.parent)).collect();
         for change in &self.out.changes[first..] {
@@ -184,12 +224,25 @@ impl<'a> Work<'a> {
                 parents.insert(task.id, task.parent);
             }
         }
-        if let Some(id) = rules::cycle(parents.into_iter()) {
+        if let Some((id, how)) = rules::nesting(parents.into_iter()) {
             let line = line_of(&data.tasks, |row| {
                 !row.reference.is_empty() && self.keys.get("task", &row.reference) == Some(id.0)
             });
-            self.refuse("tasks.csv", line, ("parent", "is inside itself".to_owned()));
+            self.refuse("tasks.csv", line, ("parent", nested(how)));
         }
+    }
+
+    /// What would be more than one row can hold.
+    fn refuse_overload(&mut self, data: &Dataset) {
+        let Some((who, minutes)) = rules::overloaded(self.plan, &self.out.changes) else { return };
+        let is_of = |email: &str, team: &str, role: &str| match &who {
+            Who::Person(id) => self.keys.get("person", email) == Some(id.0),
+            Who::Team(id) => self.keys.get("team", team) == Some(id.0),
+            Who::Role(word) => role == word,
+        };
+        let line = line_of(&data.bookings, |row| is_of(&row.email, &row.team, &row.role));
+        let (file, column) = if line > 0 { ("bookings.csv", "amount") } else { ("tasks.csv", "estimate_h") };
+        self.refuse(file, line, (column, rules::too_much(minutes)));
     }
 
     fn refuse_link_cycles(&mut self, first: usize) {
@@ -214,6 +267,14 @@ impl<'a> Work<'a> {
             let reason = format!("{date} would have {}:{:02} hours; a day has 24", minutes / 60, minutes % 60);
             self.refuse("time.csv", line, ("hours", reason));
         }
+    }
+}
+
+/// Why something cannot stand where a row says.
+pub(super) fn nested(how: rules::Nesting) -> String {
+    match how {
+        rules::Nesting::Circle => "is inside itself".to_owned(),
+        rules::Nesting::TooDeep => format!("nests more than {} levels deep", rules::most_levels()),
     }
 }
 

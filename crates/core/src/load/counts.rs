@@ -2,12 +2,13 @@
 
 use super::{
     Group, Measure,
-    groups::{Groups, keys_of, project_key},
+    groups::{Groups, project_key},
+    teams::NO_TEAM,
 };
 use crate::{
     Day, FieldId, Plan,
-    cells::{Bucket, Cell},
-    demand::{PersonLoad, TaskPart, person_load, shares_of},
+    cells::{Bucket, Cell, Figures, Sum, WHOLE},
+    demand::{PersonLoad, TaskPart, is_parent, person_load, shares_of},
     fields::FieldOf,
     people::Person,
     plan::Entry,
@@ -23,7 +24,9 @@ const SPRINT_DAYS: i64 = 14;
 /// Counts of rows. Projects and tasks: the largest number on any day of the bucket. Points and fields, in hundredths: those of the
 /// leaves whose finish lies in the bucket, cut between assignees like their effort. The limit is the person's own: projects and
 /// tasks at a time, points a sprint, and for a field the number that the person has in a field of the same name, a week; points and
-/// fields by the days of the bucket, half up. A row of several people adds, and has a limit only where everyone in it has one.
+/// fields by the days of the bucket, half up. A row of several people adds, and has a limit only where everyone in it has one. In team
+/// rows points and fields stand like work: a task that names a team wholly there and in outer teams, whoever does it, and what has no
+/// person yet takes the people's summed room first; other tasks, and the limits, by the members' shares.
 pub(super) struct Counts<'g, 'a> {
     groups: &'g Groups<'a>,
 }
@@ -50,30 +53,23 @@ impl<'g, 'a> Counts<'g, 'a> {
             }
         };
         let sized = matches!(measure, Measure::Points | Measure::Field(_));
-        if sized && matches!(group, Group::Project | Group::Team) {
-            // A project has all of its tasks, a team those that have no person yet besides what its people have.
+        if sized && group == Group::Team {
+            return self.teams(people, wanted);
+        }
+        if sized && group == Group::Project {
+            // A project has all of its tasks.
             for task in plan.tasks.values() {
                 let Some(size) = size_of(plan, measure, task) else { continue };
                 let cell = |bucket: Bucket| Cell::of_count(if falls_in(task, bucket) { size } else { 0 }, None);
-                match group {
-                    Group::Project => put(&project_key(plan, Some(task.project)), false, &cell),
-                    _ if !task.assignees.is_empty() => {}
-                    _ => {
-                        if let Some(team) = task.team.and_then(|id| plan.teams.get(&id)) {
-                            put(&team.code, true, &|bucket| Cell { limit: Some(0), ..cell(bucket) });
-                        }
-                    }
-                }
+                put(&project_key(plan, Some(task.project)), false, &cell);
             }
-        }
-        if sized && group == Group::Project {
             return rows;
         }
         for entry in people {
             let person = PersonCounts::of(plan, entry, self.groups);
             let keys = match group {
                 Group::Team => self.groups.teams().codes_of(entry.person.id),
-                _ => keys_of(group, &entry.person),
+                _ => self.groups.keys_of(group, &entry.person),
             };
             for key in &keys {
                 put(key, true, &|bucket| person.cell(bucket));
@@ -83,6 +79,58 @@ impl<'g, 'a> Counts<'g, 'a> {
             }
         }
         rows
+    }
+}
+
+impl Counts<'_, '_> {
+    /// Points, or a field, of teams.
+    fn teams<'e>(&self, people: impl Iterator<Item = &'e Entry>, wanted: Option<&str>) -> BTreeMap<String, Vec<Cell>> {
+        let (plan, measure, buckets) = (self.groups.plan, self.groups.query.measure, &self.groups.buckets);
+        let teams = self.groups.teams();
+        let is_wanted = |key: &str| wanted.is_none_or(|wanted| wanted == key);
+        let mut rows: BTreeMap<String, Vec<Sum>> = BTreeMap::new();
+        for (team, _) in teams.inside.iter().filter(|(team, _)| is_wanted(&team.code)) {
+            rows.insert(team.code.clone(), vec![Sum::default(); buckets.len()]);
+        }
+        for entry in people {
+            let person = PersonCounts::of(plan, entry, self.groups);
+            let mut add = |key: &str, share: i64, names: &dyn Fn(&Task) -> bool| {
+                let row = rows.entry(key.to_owned()).or_insert_with(|| vec![Sum::default(); buckets.len()]);
+                for (sum, bucket) in row.iter_mut().zip(buckets) {
+                    let part = |task: &Task| if names(task) { WHOLE } else { share * i64::from(task.team.is_none()) };
+                    let here = person.sizes.iter().filter(|(task, _)| falls_in(task, *bucket));
+                    let load = here.map(|(task, size)| part(task) * size).sum();
+                    match person.limit(*bucket) {
+                        None if share > 0 => sum.lift(load),
+                        limit => {
+                            let limit = limit.unwrap_or(0) * share;
+                            sum.add_person(Figures { limit, load, firm: load, peak: (load - limit).max(0) });
+                        }
+                    }
+                }
+            };
+            for (team, inside) in teams.inside.iter().filter(|(team, _)| is_wanted(&team.code)) {
+                let names = |task: &Task| task.team.is_some_and(|id| inside.contains(&id));
+                let share = teams.share_of(person.person.id, Some(team.id));
+                if share > 0 || person.sizes.iter().any(|(task, _)| names(task)) {
+                    add(&team.code, share, &names);
+                }
+            }
+            let left = teams.share_of(person.person.id, None);
+            if left > 0 && is_wanted(NO_TEAM) {
+                add(NO_TEAM, left, &|_| false);
+            }
+        }
+        for task in plan.tasks.values().filter(|task| task.assignees.is_empty()) {
+            let (Some(team), Some(size)) = (task.team, size_of(plan, measure, task)) else { continue };
+            for (outer, _) in teams.inside.iter().filter(|(_, inside)| inside.contains(&team)) {
+                let row = rows.get_mut(&outer.code).into_iter().flatten();
+                row.zip(buckets)
+                    .filter(|(_, bucket)| falls_in(task, **bucket))
+                    .for_each(|(sum, _)| sum.add_seats(size, size));
+            }
+        }
+        rows.into_iter().map(|(key, row)| (key, row.iter().map(|sum| sum.cell(None)).collect())).collect()
     }
 }
 
@@ -149,23 +197,25 @@ impl<'a> PersonCounts<'a> {
     }
 
     fn cell(&self, bucket: Bucket) -> Cell {
+        let limit = self.limit(bucket);
+        match &self.load {
+            Some(load) => {
+                let range = load.days.indexes(bucket.from, bucket.to);
+                count_cell(range, limit, |at| self.at_a_time(load, at))
+            }
+            None => Cell::of_count(self.sum(bucket), limit),
+        }
+    }
+
+    /// The most that this person may have in a bucket.
+    fn limit(&self, bucket: Bucket) -> Option<i64> {
         let days = i64::from(bucket.to.since(bucket.from)) + 1;
         let hundredths = |number: Decimal, per: i64| hundredths(number).map(|whole| round_half_up(whole * days, per));
-        match (self.measure, &self.load) {
-            (measure, Some(load)) => {
-                let Person { max_projects, max_tasks, .. } = self.person;
-                let most = if measure == Measure::Projects { max_projects } else { max_tasks };
-                let range = load.days.indexes(bucket.from, bucket.to);
-                count_cell(range, most.map(i64::from), |at| self.at_a_time(load, at))
-            }
-            (Measure::Field(field), _) => {
-                let limit = self.limit_of(field).and_then(|number| hundredths(number, 7));
-                Cell::of_count(self.sum(bucket), limit)
-            }
-            _ => {
-                let limit = self.person.max_points.and_then(|points| hundredths(points, SPRINT_DAYS));
-                Cell::of_count(self.sum(bucket), limit)
-            }
+        match self.measure {
+            Measure::Projects => self.person.max_projects.map(i64::from),
+            Measure::Tasks => self.person.max_tasks.map(i64::from),
+            Measure::Field(field) => self.limit_of(field).and_then(|number| hundredths(number, 7)),
+            _ => self.person.max_points.and_then(|points| hundredths(points, SPRINT_DAYS)),
         }
     }
 
@@ -208,7 +258,7 @@ fn hundredths(number: Decimal) -> Option<i64> {
 
 /// The size of a leaf by a measure, in hundredths.
 fn size_of(plan: &Plan, measure: Measure, task: &Task) -> Option<i64> {
-    if plan.children.get(&task.id).is_some_and(|inner| !inner.is_empty()) {
+    if is_parent(plan, task.id) {
         return None;
     }
     match measure {

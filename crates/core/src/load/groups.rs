@@ -9,6 +9,7 @@ use crate::{
     PersonId, Plan, ProjectId, TeamId,
     availability::Days,
     cells::{Bucket, Cell, Sum, WHOLE},
+    craft::{Spellings, is_same},
     demand::{SeatLoad, Slot, seat_loads},
     people::Person,
     plan::{BookingRow, Entry},
@@ -16,7 +17,6 @@ use crate::{
 };
 use std::{
     collections::{BTreeMap, BTreeSet},
-    ops::Range,
     sync::OnceLock,
 };
 
@@ -25,9 +25,9 @@ use std::{
 pub enum RowKey {
     /// A team; `None` for what is left of people's time besides their teams.
     Team(Option<TeamId>),
-    /// Everyone with this role; empty for those without one.
+    /// Everyone with this role, as [`Spellings`] shows it; empty for those without one.
     Role(String),
-    /// Everyone with this skill; empty for those without any.
+    /// Everyone with this skill, as [`Spellings`] shows it; empty for those without any.
     Skill(String),
     /// A project; `None` for holds.
     Project(Option<ProjectId>),
@@ -70,6 +70,7 @@ pub struct Groups<'a> {
     pub(super) buckets: Vec<Bucket>,
     teams: OnceLock<Teams<'a>>,
     seats: OnceLock<Vec<SeatLoad>>,
+    spellings: OnceLock<Spellings>,
     on_projects: OnceLock<BTreeMap<Option<ProjectId>, BTreeSet<PersonId>>>,
     /// One row is asked for, not many: who is on its project is looked up without looking up everybody's.
     one: bool,
@@ -80,8 +81,16 @@ impl<'a> Groups<'a> {
     #[must_use]
     pub fn new(plan: &'a Plan, query: Query) -> Self {
         let buckets = query.grain.buckets(query.window.from, query.window.to, &plan.settings);
-        let (teams, seats, on_projects) = (OnceLock::new(), OnceLock::new(), OnceLock::new());
-        Self { plan, query, buckets, teams, seats, on_projects, one: false }
+        Self {
+            plan,
+            query,
+            buckets,
+            teams: OnceLock::new(),
+            seats: OnceLock::new(),
+            spellings: OnceLock::new(),
+            on_projects: OnceLock::new(),
+            one: false,
+        }
     }
 
     /// The same for a single row.
@@ -99,6 +108,11 @@ impl<'a> Groups<'a> {
     /// Work with no person in the window: of teams, and of open seats.
     pub fn seats(&self) -> &[SeatLoad] {
         self.seats.get_or_init(|| seat_loads(self.plan, &self.query.window))
+    }
+
+    /// How roles and skills are shown.
+    pub fn spellings(&self) -> &Spellings {
+        self.spellings.get_or_init(|| Spellings::of(self.plan))
     }
 
     pub(super) fn teams(&self) -> &Teams<'a> {
@@ -139,9 +153,11 @@ impl<'a> Groups<'a> {
                 let members = self.plan.teams.get(id).map(|team| team.members.as_slice()).unwrap_or_default();
                 members.iter().filter_map(|(id, _)| self.plan.people.get(id)).collect()
             }
-            RowKey::Role(role) => with(&|person| person.role == *role),
-            RowKey::Skill(skill) if skill.is_empty() => with(&|person| person.skills.is_empty()),
-            RowKey::Skill(skill) => with(&|person| person.skills.iter().any(|own| own.eq_ignore_ascii_case(skill))),
+            RowKey::Role(role) => with(&|person| is_same(&person.role, role)),
+            RowKey::Skill(skill) if skill.is_empty() => {
+                with(&|person| self.spellings().skills(&person.skills).is_empty())
+            }
+            RowKey::Skill(skill) => with(&|person| person.skills.iter().any(|own| is_same(own, skill))),
             RowKey::Project(id) if self.one => self.on_project(*id),
             RowKey::Project(id) => {
                 let people = self.on_projects().get(id);
@@ -192,8 +208,8 @@ impl<'a> Groups<'a> {
         let of_it = self.placed().filter(|task| Some(task.project) == id);
         let with_tasks: BTreeSet<PersonId> = of_it.flat_map(|task| task.assignees.people()).collect();
         let is_on = |entry: &&Entry| {
-            let booked = |row: &BookingRow| row.project == id && row.start <= last && row.end >= first;
-            entry.bookings.iter().any(booked) || with_tasks.contains(&entry.person.id)
+            let booked = |row: BookingRow<'_>| row.project == id && row.brick.start <= last && row.brick.end >= first;
+            entry.bookings().any(booked) || with_tasks.contains(&entry.person.id)
         };
         self.plan.people.values().filter(is_on).collect()
     }
@@ -204,7 +220,7 @@ impl<'a> Groups<'a> {
             let (first, last) = self.query.window.span();
             let mut found: BTreeMap<Option<ProjectId>, BTreeSet<PersonId>> = BTreeMap::new();
             for (id, entry) in &self.plan.people {
-                for row in entry.bookings.iter().filter(|row| row.start <= last && row.end >= first) {
+                for row in entry.bookings().filter(|row| row.brick.start <= last && row.brick.end >= first) {
                     found.entry(row.project).or_default().insert(*id);
                 }
             }
@@ -215,6 +231,19 @@ impl<'a> Groups<'a> {
             }
             found
         })
+    }
+
+    /// The rows in which a person counts wholly.
+    pub(super) fn keys_of(&self, group: Group, person: &Person) -> Vec<String> {
+        match group {
+            Group::Person => vec![person.email.clone()],
+            Group::Role => vec![role_key(&self.spellings().role(&person.role))],
+            Group::Skill => match self.spellings().skills(&person.skills) {
+                none if none.is_empty() => vec![skill_key("")],
+                skills => skills,
+            },
+            Group::Team | Group::Project => Vec::new(),
+        }
     }
 
     fn rows(
@@ -257,7 +286,7 @@ impl<'a> Groups<'a> {
                     add_slots(plan, &mut rows, &cells.load.slots, &cells.load.days, buckets, &is_wanted);
                 }
                 _ => {
-                    for key in keys_of(group, &entry.person).iter().filter(|key| is_wanted(key)) {
+                    for key in self.keys_of(group, &entry.person).iter().filter(|key| is_wanted(key)) {
                         for (sum, bucket) in rows.of(key, true).iter_mut().zip(buckets) {
                             cells.add_to(sum, *bucket);
                         }
@@ -272,7 +301,8 @@ impl<'a> Groups<'a> {
         };
         let cells = |(key, row): (String, Vec<Sum>)| {
             let typed = typed.get(&key);
-            let cells = row.iter().enumerate().map(|(at, sum)| sum.cell(typed.map(|limits| limits[at]))).collect();
+            let cells =
+                row.iter().enumerate().map(|(at, sum)| sum.cell(typed.and_then(|limits| limits.get(at)))).collect();
             (key, cells)
         };
         rows.list.into_iter().map(cells).collect()
@@ -305,23 +335,16 @@ impl<'a> Groups<'a> {
             Group::Role => {
                 for seat in seats {
                     if let Who::Role(role) = &seat.who {
-                        add(&role_key(role), &mut std::iter::once(seat));
+                        add(&role_key(&self.spellings().role(role)), &mut std::iter::once(seat));
                     }
                 }
             }
             Group::Skill => {
-                let known: BTreeSet<String> = self
-                    .plan
-                    .people
-                    .values()
-                    .flat_map(|e| &e.person.skills)
-                    .map(|skill| skill.to_lowercase())
-                    .collect();
                 for seat in seats {
                     if let Who::Role(skill) = &seat.who
-                        && known.contains(&skill.to_lowercase())
+                        && self.spellings().is_skill(skill)
                     {
-                        add(&skill_key(skill), &mut std::iter::once(seat));
+                        add(&skill_key(&self.spellings().skill(skill)), &mut std::iter::once(seat));
                     }
                 }
             }
@@ -341,24 +364,12 @@ impl<'a> Groups<'a> {
     }
 }
 
-/// The rows in which a person counts wholly.
-pub(super) fn keys_of(group: Group, person: &Person) -> Vec<String> {
-    match group {
-        Group::Person => vec![person.email.clone()],
-        Group::Role => vec![role_key(&person.role)],
-        Group::Skill if person.skills.is_empty() => vec![skill_key("")],
-        Group::Skill => person.skills.iter().map(|skill| skill_key(skill)).collect(),
-        Group::Team | Group::Project => Vec::new(),
-    }
-}
-
 fn role_key(role: &str) -> String {
     if role.is_empty() { "(no role)".to_owned() } else { role.to_owned() }
 }
 
-/// Skills are told apart by their letters, whatever their size.
 fn skill_key(skill: &str) -> String {
-    if skill.is_empty() { "(no skill)".to_owned() } else { skill.to_lowercase() }
+    if skill.is_empty() { "(no skill)".to_owned() } else { skill.to_owned() }
 }
 
 pub(super) fn project_key(plan: &Plan, id: Option<ProjectId>) -> String {
@@ -385,7 +396,6 @@ fn add_slots(
     }
 }
 
-fn slot_sum(slot: &Slot, range: Range<usize>) -> (i64, i64) {
-    let sum = |of: &[i32]| of[range.clone()].iter().map(|minutes| i64::from(*minutes)).sum::<i64>();
-    (sum(&slot.firm), sum(&slot.load))
+fn slot_sum(slot: &Slot, range: std::ops::Range<usize>) -> (i64, i64) {
+    (slot.firm.sum(range.clone()), slot.load.sum(range))
 }

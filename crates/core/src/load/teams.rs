@@ -4,9 +4,9 @@ use super::{PersonCells, groups::Rows};
 use crate::{
     PersonId, Plan, TeamId,
     availability::Days,
+    by_day::ByDay,
     cells::{Bucket, WHOLE},
     demand::Window,
-    plan::Entry,
     work::Team,
 };
 use num_bigint::BigInt;
@@ -46,7 +46,7 @@ pub(super) struct Teams<'a> {
     /// How much of their time each person gives to teams in all.
     given: BTreeMap<PersonId, i64>,
     /// Each team with those inside it.
-    inside: Vec<(&'a Team, Vec<TeamId>)>,
+    pub inside: Vec<(&'a Team, Vec<TeamId>)>,
 }
 
 impl<'a> Teams<'a> {
@@ -65,28 +65,29 @@ impl<'a> Teams<'a> {
         let id = cells.person.id;
         let shares = self.shares.get(&id).map_or(&[][..], Vec::as_slice);
         let named = load.named(self.plan.settings.envelope);
-        let (mut firm, mut all) = (load.firm.clone(), load.load.clone());
-        for (_, minutes) in &named {
-            for sum in [&mut firm, &mut all] {
-                sum.iter_mut().zip(minutes).for_each(|(sum, minutes)| *sum -= minutes);
+        let (mut firm, mut all) = (ByDay::default(), ByDay::default());
+        if !named.is_empty() {
+            (firm, all) = (load.firm.clone(), load.load.clone());
+            for (_, minutes) in &named {
+                firm.subtract(minutes);
+                all.subtract(minutes);
             }
         }
-        let none = vec![0; load.load.len()];
-        let mut add = |key: &str, share: i64, named: &[i32]| {
+        let mut add = |key: &str, share: i64, wholly: &ByDay| {
+            let work = (!named.is_empty()).then_some((&firm, &all, wholly));
             for (cell, bucket) in rows.of(key, true).iter_mut().zip(buckets) {
-                cells.add_share(cell, *bucket, share, (&firm, &all), named);
+                cells.add_share(cell, *bucket, share, work);
             }
         };
+        let none = ByDay::zeros(load.days.pattern.weeks());
         for (team, inside) in self.inside.iter().filter(|(team, _)| wanted.is_none_or(|key| key == team.code)) {
             let share = shares.iter().find(|(id, _)| *id == team.id).map_or(0, |(_, share)| *share);
             if share == 0 && named.is_empty() {
                 continue;
             }
             let mut wholly = none.clone();
-            for (_, minutes) in named.iter().filter(|(id, _)| inside.contains(id)) {
-                wholly.iter_mut().zip(minutes).for_each(|(sum, minutes)| *sum += minutes);
-            }
-            if share > 0 || wholly.iter().any(|minutes| *minutes > 0) {
+            named.iter().filter(|(id, _)| inside.contains(id)).for_each(|(_, minutes)| wholly.add(minutes));
+            if share > 0 || wholly.slots().iter().any(|minutes| *minutes > 0) {
                 add(&team.code, share, &wholly);
             }
         }
@@ -120,8 +121,8 @@ impl<'a> Teams<'a> {
         }
     }
 
-    /// The limits of teams whose capacity was typed: capacity a week × Σ available / Σ pattern of its members.
-    pub fn typed_capacities(&self, window: &Window, buckets: &[Bucket]) -> BTreeMap<String, Vec<i64>> {
+    /// The limits of teams whose capacity was typed: capacity a week × Σ available / Σ pattern of its members, exact.
+    pub fn typed_capacities(&self, window: &Window, buckets: &[Bucket]) -> BTreeMap<String, Vec<BigRational>> {
         let typed = self.plan.teams.values().filter_map(|team| Some((team, team.week_capacity?)));
         let limits = typed.map(|(team, capacity)| {
             let members = self.members(team, window);
@@ -145,23 +146,21 @@ impl<'a> Teams<'a> {
             .collect();
         ids.sort_unstable();
         ids.dedup();
-        let days = |entry: &Entry| {
-            Days::of_person(&entry.person, self.plan.holidays_of(&entry.person), &entry.absences, first, last)
-        };
-        let days: Vec<Days> = ids.iter().filter_map(|id| self.plan.people.get(id)).map(days).collect();
+        let people = ids.iter().filter_map(|id| self.plan.people.get(id));
+        let days: Vec<Days> = people.map(|entry| Days::of(self.plan, entry, first, last)).collect();
         if days.is_empty() { vec![Days::of_workspace(&self.plan.settings, first, last)] } else { days }
     }
 }
 
 /// A weekly capacity over a bucket: for each week, × available minutes of the bucket's days / pattern minutes of the whole week.
-fn capacity_in(capacity: i64, members: &[Days], bucket: Bucket) -> i64 {
+fn capacity_in(capacity: i64, members: &[Days], bucket: Bucket) -> BigRational {
     let mut exact = BigRational::from(BigInt::from(0));
     let mut start = bucket.from;
     while start <= bucket.to {
         let monday = start.monday();
         let end = (monday + 6).min(bucket.to);
-        let sum = |of: fn(&Days) -> &Vec<i32>, from, to| -> i64 {
-            members.iter().flat_map(|days| &of(days)[days.indexes(from, to)]).map(|minutes| i64::from(*minutes)).sum()
+        let sum = |of: fn(&Days) -> &ByDay, from, to| -> i64 {
+            members.iter().map(|days| of(days).sum(days.indexes(from, to))).sum()
         };
         let pattern = sum(|days| &days.pattern, monday, monday + 6);
         if pattern > 0 {
@@ -170,6 +169,5 @@ fn capacity_in(capacity: i64, members: &[Days], bucket: Bucket) -> i64 {
         }
         start = end + 1;
     }
-    let half = BigRational::new(1.into(), 2.into());
-    i64::try_from((exact + half).floor().to_integer()).unwrap_or(i64::MAX)
+    exact
 }

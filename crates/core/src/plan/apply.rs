@@ -1,6 +1,6 @@
 //! What a change does to a plan: it copies what it touches only.
 
-use super::{BookingRow, Entry, Plan};
+use super::{Entry, Numbers, Plan};
 use crate::{
     TaskId,
     change::{Change, Edit},
@@ -8,7 +8,10 @@ use crate::{
     work::{Booking, Task, TimeEntry, Who},
 };
 use imbl::OrdMap;
-use std::sync::Arc;
+use std::sync::{Arc, LazyLock};
+
+/// Who has no tasks yet shares one empty list, which is always near.
+static NO_TASKS: LazyLock<Arc<Vec<TaskId>>> = LazyLock::new(Arc::default);
 
 impl Plan {
     /// The plan after these changes.
@@ -73,10 +76,11 @@ impl Plan {
             (_, Some(after)) => {
                 let person = Arc::new(after.clone());
                 if let Some(entry) = self.people.get_mut(&after.id) {
+                    Arc::make_mut(&mut entry.numbers).take_person(after);
                     entry.person = person;
                 } else {
-                    let entry =
-                        Entry { person, absences: Arc::default(), bookings: Arc::default(), tasks: Arc::default() };
+                    let numbers = Arc::new(Numbers::of(after, &[]));
+                    let entry = Entry { person, absences: Arc::default(), numbers, tasks: NO_TASKS.clone() };
                     self.people.insert(after.id, entry);
                 }
             }
@@ -99,9 +103,11 @@ impl Plan {
     }
 
     fn apply_absence(&mut self, edit: &Edit<Absence>) {
-        if let Some(entry) = edit.before.as_ref().and_then(|absence| self.people.get_mut(&absence.person)) {
-            Arc::make_mut(&mut entry.absences)
-                .retain(|other| edit.before.as_ref().is_none_or(|gone| other.id != gone.id));
+        if let Some(gone) = &edit.before
+            && let Some(entry) = self.people.get_mut(&gone.person)
+        {
+            Arc::make_mut(&mut entry.absences).retain(|other| other.id != gone.id);
+            Arc::make_mut(&mut entry.numbers).take_absences(&entry.absences);
         }
         if let Some(absence) = &edit.after
             && let Some(entry) = self.people.get_mut(&absence.person)
@@ -109,10 +115,20 @@ impl Plan {
             let absences = Arc::make_mut(&mut entry.absences);
             let at = absences.partition_point(|other| other.id < absence.id);
             absences.insert(at, absence.clone());
+            Arc::make_mut(&mut entry.numbers).take_absences(absences);
+        }
+    }
+
+    /// What was added up inside tasks holds no longer; other plans that share it keep theirs.
+    fn forget_inside(&mut self) {
+        match Arc::get_mut(&mut self.inside) {
+            Some(own) => drop(own.take()),
+            None => self.inside = Arc::default(),
         }
     }
 
     fn apply_task(&mut self, edit: &Edit<Task>) {
+        self.forget_inside();
         self.rekey_by(edit, "task", |task| (task.reference.clone(), task.id.0));
         if let Some(before) = &edit.before {
             for person in before.assignees.people() {
@@ -153,34 +169,28 @@ impl Plan {
         if old.is_none() && edit.before.is_some() {
             self.seats.remove(&id);
         }
-        if let Some(entry) = old.and_then(|person| self.people.get_mut(&person)) {
-            let rows = Arc::make_mut(&mut entry.bookings);
-            match (&edit.after, rows.iter().position(|row| row.id == id)) {
-                (Some(after), Some(at)) if new == old => rows[at] = BookingRow::of(after),
-                (_, Some(at)) => drop(rows.remove(at)),
-                (_, None) => {}
-            }
+        if new != old
+            && let Some(entry) = old.and_then(|person| self.people.get_mut(&person))
+        {
+            Arc::make_mut(&mut entry.numbers).remove(id);
         }
         match (&edit.after, new) {
             (Some(after), Some(person)) => {
-                if new != old
-                    && let Some(entry) = self.people.get_mut(&person)
-                {
-                    let rows = Arc::make_mut(&mut entry.bookings);
-                    let at = rows.partition_point(|row| row.id < id);
-                    rows.insert(at, BookingRow::of(after));
+                if let Some(entry) = self.people.get_mut(&person) {
+                    Arc::make_mut(&mut entry.numbers).put(after);
                 }
                 self.homes.insert(id, person);
             }
             (Some(after), None) => {
-                self.homes.remove(&id);
+                self.homes.remove(id);
                 self.seats.insert(id, Arc::new(after.clone()));
             }
-            (None, _) => drop(self.homes.remove(&id)),
+            (None, _) => self.homes.remove(id),
         }
     }
 
     fn apply_time_entry(&mut self, edit: &Edit<TimeEntry>) {
+        self.forget_inside();
         if let Some(before) = &edit.before
             && let Some(day) = self.days_logged.get_mut(&(before.person, before.date))
         {

@@ -1,7 +1,12 @@
 //! What holds between records.
 
-use super::Refusal;
-use crate::{Day, PersonId, Plan, TaskId, change::Change, work::LinkKind};
+use super::{MOST_LEVELS, MOST_MINUTES, Refusal};
+use crate::{
+    Day, PersonId, Plan, TaskId,
+    change::Change,
+    plan::Brick,
+    work::{Assignees, Booking, LinkKind, Task, Who},
+};
 use std::{
     collections::{BTreeMap, HashMap, HashSet},
     hash::Hash,
@@ -35,19 +40,33 @@ pub fn free_key(plan: &Plan, change: &Change) -> Result<(), Refusal> {
 /// has more than 24 hours, no chain of links closes. `plan` has the changes in it already.
 pub fn whole(plan: &Plan, changes: &[Change]) -> Result<(), Refusal> {
     let any = |is: fn(&Change) -> bool| changes.iter().any(is);
+    let nested = |what: &str, (_, how): (i32, Nesting)| {
+        let message = match how {
+            Nesting::Circle => format!("A {what} cannot be inside itself."),
+            Nesting::TooDeep => format!("Nest {what}s at most {} levels deep.", most_levels()),
+        };
+        Refusal::value("parent", message)
+    };
     if any(|change| matches!(change, Change::Team(_)))
-        && cycle(plan.teams.values().map(|team| (team.id, team.parent))).is_some()
+        && let Some(found) = nesting(plan.teams.values().map(|team| (team.id.0, team.parent.map(|id| id.0))))
     {
-        return Err(Refusal::value("parent", "A team cannot be inside itself."));
+        return Err(nested("team", found));
     }
     if any(|change| matches!(change, Change::Project(_)))
-        && cycle(plan.projects.values().map(|project| (project.id, project.parent))).is_some()
+        && let Some(found) = nesting(plan.projects.values().map(|it| (it.id.0, it.parent.map(|id| id.0))))
     {
-        return Err(Refusal::value("parent", "A project cannot be inside itself."));
+        return Err(nested("project", found));
     }
-    let tasks = changes.iter().filter(|change| matches!(change, Change::Task(_)));
-    if tasks.map(|change| TaskId(change.subject().1)).any(|id| is_inside_itself(plan, id)) {
-        return Err(Refusal::value("parent", "A task cannot be inside itself."));
+    let mut moved = changes.iter().filter_map(|change| match change {
+        Change::Task(edit)
+            if edit.before.as_ref().map(|task| task.parent) != edit.after.as_ref().map(|task| task.parent) =>
+        {
+            edit.after.as_ref().map(|task| task.id)
+        }
+        _ => None,
+    });
+    if let Some(how) = moved.find_map(|id| task_nesting(plan, id)) {
+        return Err(nested("task", (0, how)));
     }
     if any(|change| matches!(change, Change::Team(_)))
         && let Some((person, given)) = overgiven(plan)
@@ -123,35 +142,161 @@ pub fn link_cycle(plan: &Plan) -> Option<Vec<String>> {
     None
 }
 
-/// Whether a task stands somewhere above itself.
-fn is_inside_itself(plan: &Plan, id: TaskId) -> bool {
-    let mut seen = HashSet::new();
-    let mut above = plan.tasks.get(&id).and_then(|task| task.parent);
-    while let Some(parent) = above.filter(|parent| seen.insert(*parent)) {
-        if parent == id {
-            return true;
-        }
-        above = plan.tasks.get(&parent).and_then(|task| task.parent);
-    }
-    false
+/// How nesting cannot be.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Nesting {
+    /// Something stands above itself.
+    Circle,
+    /// Something has more than [`MOST_LEVELS`] above it.
+    TooDeep,
 }
 
-/// Finds somebody who stands above themselves, if anybody does. Each item is an identity and its parent.
-pub fn cycle<K: Copy + Eq + Hash>(parents: impl Iterator<Item = (K, Option<K>)>) -> Option<K> {
-    let parents: HashMap<K, Option<K>> = parents.collect();
-    let mut safe: HashSet<K> = HashSet::new();
-    for start in parents.keys() {
-        let mut path = vec![*start];
-        while let Some(Some(parent)) = parents.get(path.last()?) {
-            if safe.contains(parent) {
-                break;
-            }
-            if path.contains(parent) {
-                return Some(*parent);
-            }
-            path.push(*parent);
+/// What is wrong with where a task stands: looked at from it, up and down.
+fn task_nesting(plan: &Plan, id: TaskId) -> Option<Nesting> {
+    let mut above = 0;
+    let mut next = plan.tasks.get(&id)?.parent;
+    while let Some(parent) = next {
+        above += 1;
+        if parent == id {
+            return Some(Nesting::Circle);
         }
-        safe.extend(path);
+        if above > MOST_LEVELS {
+            return Some(Nesting::TooDeep);
+        }
+        next = plan.tasks.get(&parent).and_then(|task| task.parent);
+    }
+    let mut level = vec![id];
+    while !level.is_empty() {
+        if above > MOST_LEVELS {
+            return Some(Nesting::TooDeep);
+        }
+        above += 1;
+        level = level.iter().filter_map(|id| plan.children.get(id)).flat_map(|inner| inner.iter().copied()).collect();
     }
     None
+}
+
+/// Finds something that stands above itself, or too deep, if anything does. Each item is an identity and its parent. Each is looked
+/// at once.
+pub fn nesting<K: Copy + Eq + Hash + Ord>(parents: impl Iterator<Item = (K, Option<K>)>) -> Option<(K, Nesting)> {
+    let parents: BTreeMap<K, Option<K>> = parents.collect();
+    let mut depths: HashMap<K, usize> = HashMap::new();
+    for start in parents.keys() {
+        let (mut path, mut on_path) = (Vec::new(), HashSet::new());
+        let mut at = Some(*start);
+        while let Some(here) = at.filter(|here| !depths.contains_key(here)) {
+            if !on_path.insert(here) {
+                return Some((here, Nesting::Circle));
+            }
+            path.push(here);
+            at = parents.get(&here).copied().flatten();
+        }
+        let first = at.and_then(|above| depths.get(&above)).map_or(0, |depth| depth + 1);
+        for (depth, here) in (first..).zip(path.into_iter().rev()) {
+            if depth > MOST_LEVELS {
+                return Some((here, Nesting::TooDeep));
+            }
+            depths.insert(here, depth);
+        }
+    }
+    None
+}
+
+/// Somebody, a team or a role that would hold more than [`MOST_MINUTES`] after these changes, and how much. `plan` is the one before
+/// them. Bookings count with the most that they can come to, tasks with all that is planned of them, whoever's part it is.
+pub fn overloaded(plan: &Plan, changes: &[Change]) -> Option<(Who, i64)> {
+    let mut added: BTreeMap<Who, i64> = BTreeMap::new();
+    let mut put = |who: Who, minutes: i64| *added.entry(who).or_default() += minutes;
+    for change in changes {
+        match change {
+            Change::Booking(edit) => {
+                let of = |booking: &Option<Booking>, sign: i64| {
+                    booking.as_ref().map(|it| (it.who.clone(), sign * Brick::of(it).most()))
+                };
+                [of(&edit.before, -1), of(&edit.after, 1)].into_iter().flatten().for_each(|(who, most)| put(who, most));
+            }
+            Change::Task(edit) => {
+                edit.before.iter().for_each(|task| each_load(task, &mut |who, most| put(who, -most)));
+                edit.after.iter().for_each(|task| each_load(task, &mut put));
+            }
+            _ => {}
+        }
+    }
+    // What grows is held against the bound, with what stands already.
+    added.into_iter().filter(|(_, more)| *more > 0).find_map(|(who, more)| {
+        let sum = standing_load(plan, &who) + more;
+        (sum > MOST_MINUTES).then_some((who, sum))
+    })
+}
+
+/// Shows whose load a task can be, and the most that it can come to.
+fn each_load(task: &Task, put: &mut impl FnMut(Who, i64)) {
+    let heads = match &task.assignees {
+        Assignees::Full(people) => i64::try_from(people.len()).unwrap_or(1),
+        _ => 1,
+    };
+    let typed = task.remaining.map_or(0, |remaining| task.logged_then + remaining * heads);
+    let most = typed.max(task.estimate.unwrap_or(0) * heads);
+    match task.team {
+        Some(team) if task.assignees.is_empty() => put(Who::Team(team), most),
+        _ => task.assignees.people().for_each(|person| put(Who::Person(person), most)),
+    }
+}
+
+fn standing_load(plan: &Plan, who: &Who) -> i64 {
+    let mut sum = 0;
+    let mut take = |_: Who, most: i64| sum += most;
+    match who {
+        Who::Person(id) => {
+            let Some(entry) = plan.people.get(id) else { return 0 };
+            entry.numbers.bricks().iter().for_each(|brick| take(who.clone(), brick.most()));
+            let own = entry.tasks.iter().filter_map(|id| plan.tasks.get(id));
+            own.for_each(|task| {
+                each_load(task, &mut |of, most| {
+                    if of == *who {
+                        take(of, most)
+                    }
+                })
+            });
+        }
+        Who::Team(_) | Who::Role(_) => {
+            let seats = plan.seats.values().filter(|seat| seat.who == *who);
+            seats.for_each(|seat| take(who.clone(), Brick::of(seat).most()));
+            let nameless = plan.nameless_tasks.iter().filter_map(|id| plan.tasks.get(id));
+            nameless.for_each(|task| {
+                each_load(task, &mut |of, most| {
+                    if of == *who {
+                        take(of, most)
+                    }
+                })
+            });
+        }
+    }
+    sum
+}
+
+/// Nobody's row holds more than can be summed.
+pub fn bounded(plan: &Plan, changes: &[Change]) -> Result<(), Refusal> {
+    overloaded(plan, changes).map_or(Ok(()), |(_, minutes)| Err(Refusal::value("amount", too_much(minutes))))
+}
+
+/// [`MOST_LEVELS`] in words.
+pub fn most_levels() -> String {
+    grouped(i64::try_from(MOST_LEVELS).unwrap_or(i64::MAX))
+}
+
+/// A whole number above zero as one reads it: 10,000,000.
+fn grouped(number: i64) -> String {
+    let digits = number.to_string();
+    let with_comma = |(at, digit): (usize, char)| {
+        let comma = at > 0 && (digits.len() - at).is_multiple_of(3);
+        [comma.then_some(','), Some(digit)].into_iter().flatten()
+    };
+    digits.chars().enumerate().flat_map(with_comma).collect()
+}
+
+/// The sentence for a row that would hold too much.
+pub fn too_much(minutes: i64) -> String {
+    let (most, sum) = (grouped(MOST_MINUTES / 60), grouped(minutes / 60));
+    format!("One row holds at most {most} hours of bookings and tasks in all; this one would hold {sum}.")
 }

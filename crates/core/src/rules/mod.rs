@@ -2,7 +2,9 @@
 
 mod between;
 
-pub use between::{cycle, free_key, link_cycle, overfull_day, whole};
+pub use between::{
+    Nesting, bounded, free_key, link_cycle, most_levels, nesting, overfull_day, overloaded, too_much, whole,
+};
 
 use crate::{
     Day, PersonId, Plan,
@@ -57,6 +59,10 @@ impl Refusal {
 
 /// The longest range that a booking or a task may have, ten years, so that no figure has to be looked for without end.
 pub const LONGEST_DAYS: i32 = 3_660;
+/// The most levels that anything nests: with them the walks up a line stay short, and nobody can read more.
+pub const MOST_LEVELS: usize = 1_000;
+/// The most minutes that one person, team or role may hold in all, 10 million hours, so that every sum of a row fits.
+pub const MOST_MINUTES: i64 = 600_000_000;
 /// The longest word on a booking, in characters.
 pub const LONGEST_NOTE: usize = 2_000;
 

@@ -1,12 +1,13 @@
 //! Small records to build plans of.
 #![allow(dead_code, clippy::unwrap_used)] // each test file uses a part of it
 
+pub mod slow;
 pub mod small;
 
 use snug_core::{
-    BookingId, Day, PersonId, Plan, ProjectId, TaskId, TeamId, TimeEntryId,
+    AbsenceId, BookingId, Day, PersonId, Plan, ProjectId, TaskId, TeamId, TimeEntryId,
     change::{Change, Edit},
-    people::{DatedPattern, Pattern, Person, PersonKind},
+    people::{Absence, DatedPattern, Pattern, Person, PersonKind},
     work::{
         Amount, Assignees, Booking, Certainty, Contour, Priority, Project, ProjectStatus, Task, Team, TimeEntry, Unit,
         Who,
@@ -82,6 +83,7 @@ pub fn task(id: i32, people: &[i32], estimate: Option<i64>) -> Task {
         contour: Contour::Flat,
         estimate,
         remaining: None,
+        logged_then: 0,
         points: None,
         start: Some(day(0)),
         finish: Some(day(4)),
@@ -109,6 +111,20 @@ pub fn entry(id: i32, who: i32, task: Option<i32>, minutes: i32) -> TimeEntry {
         minutes,
         billable: true,
         note: String::new(),
+    }
+}
+
+/// Time off of somebody, on whole days or for some minutes of each.
+pub fn absence(id: i32, who: i32, from: i32, to: i32, minutes: Option<i32>) -> Absence {
+    Absence {
+        id: AbsenceId(id),
+        reference: String::new(),
+        person: PersonId(who),
+        start: day(from),
+        end: day(to),
+        kind: String::new(),
+        minutes,
+        at: None,
     }
 }
 

@@ -8,6 +8,7 @@ use rust_decimal::Decimal;
 use snug_core::{
     PersonId, Plan, ProjectId, TaskId, TeamId,
     change::Change,
+    demand::remaining_of,
     fields::{Field, FieldOf, FieldValues},
     people::{Absence, Holiday, Person},
     work::{Assignees, Booking, Link, Milestone, Project, Task, Team, TimeEntry, Who},
@@ -222,7 +223,7 @@ impl Keys<'_> {
             "assignees" => self.assignees(&it.assignees),
             "contour" => it.contour.to_string(),
             "estimate_h" => hours(it.estimate),
-            "remaining_h" => hours(it.remaining),
+            "remaining_h" => hours(remaining_of(self.plan, it)),
             "points" => option(it.points),
             "start" => option(it.start),
             "finish" => option(it.finish),

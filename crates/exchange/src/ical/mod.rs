@@ -10,7 +10,7 @@ use chrono::{DateTime, Utc};
 use icalendar::{Calendar, Component as _, Event, EventLike as _};
 use snug_core::{
     Day, PersonId, Plan,
-    work::{Booking, Certainty},
+    work::{Booking, Certainty, Who},
 };
 
 /// A person's bookings, placed tasks and the milestones of their projects, as long as they are not over before `from`. `now` is the
@@ -35,8 +35,8 @@ pub fn of_person(plan: &Plan, id: PersonId, from: Day, now: DateTime<Utc>) -> Op
         calendar.push(event.done());
     };
     let mut projects = Vec::new();
-    for row in entry.bookings.iter().filter(|row| row.end >= from) {
-        let booking = row.booking(id);
+    for row in entry.bookings().filter(|row| row.brick.end >= from) {
+        let booking = row.booking(Who::Person(id));
         projects.extend(booking.project);
         let uid = format!("booking-{}@snug-roster", booking.id);
         put(

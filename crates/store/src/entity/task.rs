@@ -20,6 +20,7 @@ pub struct Model {
     pub contour: String,
     pub estimate: Option<i64>,
     pub remaining: Option<i64>,
+    pub logged_then: i64,
     pub points: Option<Decimal>,
     pub start_day: Option<Date>,
     pub finish_day: Option<Date>,

@@ -9,6 +9,7 @@ mod m0006_text_history;
 mod m0007_looks;
 mod m0008_calendars;
 mod m0009_time_of_day;
+mod m0010_logged_then;
 
 use sea_orm_migration::prelude::*;
 
@@ -44,6 +45,7 @@ impl MigratorTrait for Migrator {
             Step("m0007_looks", m0007_looks::SCHEMA),
             Step("m0008_calendars", m0008_calendars::SCHEMA),
             Step("m0009_time_of_day", m0009_time_of_day::SCHEMA),
+            Step("m0010_logged_then", m0010_logged_then::SCHEMA),
         ];
         steps.into_iter().map(|step| Box::new(step) as Box<dyn MigrationTrait>).collect()
     }

@@ -143,7 +143,7 @@ fn preview(state: &AppState, user: &User, form: &Asked) -> Result<Response, Erro
     let params: FitParams = serde_json::from_str(&form.room).unwrap_or_default();
     let query = FitQuery::read(&params, &plan, today);
     let mut rows = serde_json::Map::new();
-    let mut touched = people_touched(&changes);
+    let mut touched = people_touched(&plan, &after, &changes);
     for seen in form.all_seen().unwrap_or_default() {
         if let Who::Person(person) = seen.who {
             touched.insert(person);

@@ -2,6 +2,7 @@
 
 use snug_core::{
     Plan, ProjectId,
+    craft::Spellings,
     load::{Group, RowKey},
 };
 
@@ -109,8 +110,8 @@ pub fn group_of(plan: &Plan, word: &str) -> Option<RowKey> {
     let found = |kind| if key.is_empty() { Some(None) } else { plan.find(kind, key).map(Some) };
     Some(match kind {
         "team" => RowKey::Team(found("team")?.map(snug_core::TeamId)),
-        "role" => RowKey::Role(key.to_owned()),
-        "skill" => RowKey::Skill(key.to_owned()),
+        "role" => RowKey::Role(Spellings::of(plan).role(key)),
+        "skill" => RowKey::Skill(Spellings::of(plan).skill(key)),
         "project" => RowKey::Project(found("project")?.map(ProjectId)),
         _ => return None,
     })

@@ -172,7 +172,7 @@ fn member(plan: &Plan, entry: &Entry, key: &RowKey, bucket: Bucket, query: &FitQ
     let Some(project) = of_project else { return Some((over * 1_000_000 - cell.room, line(whole))) };
     let slot = cells.load.slots.iter().find(|slot| slot.project == project)?;
     let range = cells.load.days.indexes(bucket.from, bucket.to);
-    let here: i64 = slot.load[range].iter().map(|minutes| i64::from(*minutes)).sum();
+    let here = slot.load.sum(range);
     (here > 0).then(|| (here, line(format!("{} here; {}", words::hours(here), whole.to_lowercase()))))
 }
 

@@ -5,7 +5,7 @@ use super::{
     colour::{NONE, Palette},
     figures::{label, spoken},
     query::FitQuery,
-    row::{CellView, drawn_limits, project_name},
+    row::{CellView, project_name},
     shapes::{Band, Line, Pile, Rect},
     zoom::named,
 };
@@ -14,6 +14,7 @@ use snug_core::{
     Plan, ProjectId,
     budget::Budget,
     cells::{Band as State, Bucket, Cell},
+    craft::is_same,
     demand::{landed, person_load},
     load::{Groups, RowKey},
     plan::Entry,
@@ -72,14 +73,14 @@ pub fn head(groups: &Groups<'_>, plan: &Plan, head: &Head<'_>, query: &FitQuery,
     let everybody = groups.held(&head.key);
     let mut limits: Vec<f64> = vec![0.0; days];
     let mut slots: BTreeMap<Option<ProjectId>, Vec<f64>> = BTreeMap::new();
-    let mut add = |project: Option<ProjectId>, minutes: &[i32], part: f64| {
+    let mut add = |project: Option<ProjectId>, minutes: &mut dyn Iterator<Item = i32>, part: f64| {
         let wanted = match head.key {
             RowKey::Project(id) => id == project,
             _ => true,
         };
         if wanted {
             let sum = slots.entry(project).or_insert_with(|| vec![0.0; days]);
-            sum.iter_mut().zip(minutes).for_each(|(sum, m)| *sum += part * f64::from(*m));
+            sum.iter_mut().zip(minutes).for_each(|(sum, m)| *sum += part * f64::from(m));
         }
     };
     for entry in everybody {
@@ -87,17 +88,17 @@ pub fn head(groups: &Groups<'_>, plan: &Plan, head: &Head<'_>, query: &FitQuery,
         let load = person_load(plan, entry, &window, true);
         let shown = load.days.indexes(window.from, window.to);
         if !of_project {
-            let drawn = drawn_limits(entry, &load);
-            limits.iter_mut().zip(&drawn[shown.clone()]).for_each(|(sum, limit)| *sum += part * limit);
+            let drawn = load.days.rim().days(shown.clone());
+            limits.iter_mut().zip(drawn).for_each(|(sum, limit)| *sum += part * f64::from(limit));
         }
         for slot in &load.slots {
-            add(slot.project, &slot.load[shown.clone()], part);
+            add(slot.project, &mut slot.load.days(shown.clone()), part);
         }
     }
     let skip = usize::try_from(window.from.since(window.span().0)).unwrap_or(0);
     for seat in groups.seats().iter().filter(|seat| of_project || is_of(plan, &head.key, &seat.who)) {
         for slot in &seat.slots {
-            add(slot.project, &slot.load[skip..skip + days], 1.0);
+            add(slot.project, &mut slot.load.days(skip..skip + days), 1.0);
         }
     }
     // A group is as tall as a person: its fullest day stands for ten hours.
@@ -163,8 +164,7 @@ fn turned(query: &FitQuery, group: &str) -> FitQuery {
 pub fn is_of(plan: &Plan, key: &RowKey, who: &Who) -> bool {
     match (key, who) {
         (RowKey::Team(Some(team)), Who::Team(id)) => plan.team_and_inner(*team).contains(id),
-        (RowKey::Role(role), Who::Role(seat)) => role == seat,
-        (RowKey::Skill(skill), Who::Role(seat)) => skill.eq_ignore_ascii_case(seat),
+        (RowKey::Role(word) | RowKey::Skill(word), Who::Role(seat)) => is_same(word, seat),
         _ => false,
     }
 }
@@ -220,7 +220,7 @@ pub fn seat(plan: &Plan, booking: &Booking, query: &FitQuery, palette: &Palette<
     let band = pile.lay(&shown);
     let sum = |bucket: &Bucket| {
         let range = days.indexes(bucket.from, bucket.to);
-        let minutes: i64 = if range.is_empty() { 0 } else { minutes[range].iter().map(|m| i64::from(*m)).sum() };
+        let minutes: i64 = if range.is_empty() { 0 } else { minutes.sum(range) };
         let hours = if minutes == 0 { String::new() } else { words::hours(minutes) };
         (bucket.from.to_string(), bucket.to.since(bucket.from) + 1, hours)
     };

@@ -11,6 +11,7 @@ use snug_core::{
     alerts::{self, Alert},
     budget,
     cells::Band,
+    craft::is_same,
     load::{Groups, PersonCells, RowKey},
     people::PersonKind,
     plan::Entry,
@@ -69,8 +70,8 @@ fn let_in<'a>(plan: &'a Plan, query: &FitQuery) -> Vec<&'a Entry> {
         let said = || holds(&person.name) || holds(&person.role) || person.skills.iter().any(|skill| holds(skill));
         (query.angle != Angle::Equipment || person.kind == PersonKind::Equipment)
             && (words.is_empty() || said())
-            && (query.role.is_empty() || person.role == query.role)
-            && (query.skill.is_empty() || person.skills.iter().any(|own| own.eq_ignore_ascii_case(&query.skill)))
+            && (query.role.is_empty() || is_same(&person.role, &query.role))
+            && (query.skill.is_empty() || person.skills.iter().any(|own| is_same(own, &query.skill)))
             && inside.as_ref().is_none_or(|ids| ids.contains(&person.id))
             && on_project.as_ref().is_none_or(|ids| ids.contains(&person.id))
             && (query.tag.is_empty() || tagged(entry, &query.tag))
@@ -113,8 +114,8 @@ pub fn lines<'a>(plan: &'a Plan, query: &FitQuery, people: &[&'a Entry], groups:
         let own: Vec<&Booking> = seats.iter().filter(own).copied().collect();
         // A filter is about people: open seats stay with what it names itself, an empty project as long as there is no filter.
         let asked_for = match &key {
-            RowKey::Role(role) => *role == query.role,
-            RowKey::Skill(skill) => skill.eq_ignore_ascii_case(&query.skill),
+            RowKey::Role(role) => is_same(role, &query.role),
+            RowKey::Skill(skill) => is_same(skill, &query.skill),
             RowKey::Project(_) => query.project.is_some() || query.alert == Some(Alert::Unbooked),
             RowKey::Team(_) => false,
         };
@@ -173,20 +174,23 @@ fn grouped<'a>(
         }
         Angle::Role => {
             for entry in people {
-                put(&entry.person.role, RowKey::Role(entry.person.role.clone()), vec![entry]);
+                let role = groups.spellings().role(&entry.person.role);
+                put(&role, RowKey::Role(role.clone()), vec![entry]);
             }
             for seat in plan.seats.values() {
                 if let Who::Role(role) = &seat.who {
-                    put(role, RowKey::Role(role.clone()), Vec::new());
+                    let role = groups.spellings().role(role);
+                    put(&role, RowKey::Role(role.clone()), Vec::new());
                 }
             }
         }
         Angle::Skill => {
             for entry in people {
-                for skill in &entry.person.skills {
-                    put(skill, RowKey::Skill(skill.to_lowercase()), vec![entry]);
+                let skills = groups.spellings().skills(&entry.person.skills);
+                for skill in &skills {
+                    put(skill, RowKey::Skill(skill.clone()), vec![entry]);
                 }
-                if entry.person.skills.is_empty() {
+                if skills.is_empty() {
                     put("", RowKey::Skill(String::new()), vec![entry]);
                 }
             }

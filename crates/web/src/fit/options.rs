@@ -4,8 +4,10 @@ use super::row::project_name;
 use crate::{effects::says, words};
 use snug_core::{
     Day, Plan,
+    by_day::ByDay,
     cells::{Bucket, Grain},
     change::{Change, Edit},
+    craft::is_same,
     load::PersonCells,
     reshape::{self, Part, minutes_between},
     takers::{Due, Need, best_move, latest_day, takers},
@@ -29,9 +31,9 @@ pub struct OptionView {
 const MOST_TAKERS: usize = 5;
 
 /// Which booking of a cell one would move first: a pencilled one, then the one with the most hours there.
-pub fn first_to_go<'a>(bookings: &'a [(Booking, Vec<i32>)], here: &dyn Fn(&[i32]) -> i64) -> Option<&'a Booking> {
+pub fn first_to_go<'a>(bookings: &'a [(Booking, ByDay)], here: &dyn Fn(&ByDay) -> i64) -> Option<&'a Booking> {
     let in_cell = bookings.iter().filter(|(_, minutes)| here(minutes) > 0);
-    let by = |(booking, minutes): &&(Booking, Vec<i32>)| (booking.certainty == Certainty::Pencilled, here(minutes));
+    let by = |(booking, minutes): &&(Booking, ByDay)| (booking.certainty == Certainty::Pencilled, here(minutes));
     in_cell.max_by_key(by).map(|(booking, _)| booking)
 }
 
@@ -52,7 +54,7 @@ pub fn hand_overs(
         let limit = taker.cell.limit.unwrap_or(0).max(1);
         let ends = snug_core::spread::round_half_up(100 * (taker.cell.load + taker.takes), limit);
         let mut reason: Vec<String> = taker.skills.iter().map(|skill| format!("{skill} ✓")).collect();
-        if taker.same_role && !taker.skills.iter().any(|skill| skill.eq_ignore_ascii_case(&entry.person.role)) {
+        if taker.same_role && !taker.skills.iter().any(|skill| is_same(skill, &entry.person.role)) {
             reason.insert(0, format!("{} ✓", entry.person.role));
         }
         if taker.on_project {

@@ -11,12 +11,13 @@ use super::{
 use crate::words;
 use snug_core::{
     Day, PersonId, Plan, ProjectId,
+    by_day::ByDay,
     cells::{Bucket, Cell},
     demand::{PersonLoad, TaskPart, booking_minutes},
     load::{Groups, PersonCells, row_of as figures_of},
     people::PersonKind,
     plan::{BookingRow, Entry},
-    work::{Booking, Certainty},
+    work::{Booking, Certainty, Who},
 };
 use std::collections::BTreeSet;
 
@@ -94,41 +95,29 @@ pub struct RowView {
     pub projects: BTreeSet<ProjectId>,
 }
 
-/// The limits as they are drawn: where the week limit binds, each day's limit × week limit / Σ limits of the week.
-pub fn drawn_limits(entry: &Entry, load: &PersonLoad) -> Vec<f64> {
-    let mut drawn = Vec::with_capacity(load.days.len());
-    for week in load.days.limit.chunks(7) {
-        let sum: i32 = week.iter().sum();
-        let factor = match entry.person.week_limit {
-            Some(most) if sum > most => f64::from(most) / f64::from(sum),
-            _ => 1.0,
-        };
-        drawn.extend(week.iter().map(|minutes| f64::from(*minutes) * factor));
-    }
-    drawn
-}
-
 /// Draws one person's row.
 pub fn row(groups: &Groups<'_>, plan: &Plan, entry: &Entry, query: &FitQuery, palette: &Palette<'_>) -> RowView {
     let window = query.window();
     let cells = PersonCells::of(plan, entry, &window, query.zoom, true);
     let load = &cells.load;
     let shown = load.days.indexes(window.from, window.to);
-    let mut pile = Pile::new(drawn_limits(entry, load)[shown.clone()].to_vec(), query.height);
+    let list = |of: &ByDay| of.days(shown.clone()).collect::<Vec<i32>>();
+    let mut pile = Pile::new(load.days.rim().days(shown.clone()).map(f64::from).collect(), query.height);
     let mut booked = booked(plan, entry, load, query);
     // What is in view lies lowest, so that it is read off the floor.
     booked.sort_by_key(|(booking, _)| palette.is_other(booking.project));
     let mut laid: Vec<(Layer, Option<ProjectId>, Band)> = Vec::new();
     for (booking, minutes) in &booked {
-        if minutes[shown.clone()].iter().any(|minutes| *minutes > 0) {
-            let band = pile.lay(&minutes[shown.clone()]);
+        let minutes = list(minutes);
+        if minutes.iter().any(|minutes| *minutes > 0) {
+            let band = pile.lay(&minutes);
             laid.push((booking_layer(plan, booking, palette), booking.project, band));
         }
     }
     for slot in &load.slots {
         let Some(project) = slot.project.and_then(|id| plan.projects.get(&id)) else { continue };
         let held = booked.iter().filter(|(booking, _)| booking.project == slot.project);
-        let held: Vec<&Vec<i32>> = held.map(|(_, minutes)| minutes).collect();
+        let held: Vec<&ByDay> = held.map(|(_, minutes)| minutes).collect();
         let beyond = |at: usize| (slot.load[at] - held.iter().map(|minutes| minutes[at]).sum::<i32>()).max(0);
         let beyond: Vec<i32> = shown.clone().map(beyond).collect();
         if beyond.iter().any(|minutes| *minutes > 0) {
@@ -166,7 +155,7 @@ pub fn row(groups: &Groups<'_>, plan: &Plan, entry: &Entry, query: &FitQuery, pa
         usual,
         usual_fill,
         cells: shown_cells.iter().map(|(bucket, cell)| cell_view(plan, entry, query, *bucket, cell)).collect(),
-        off: pile.off_days(&load.days.available[shown.clone()], &load.days.pattern[shown.clone()]),
+        off: pile.off_days(&list(&load.days.available), &list(&load.days.pattern)),
         layers,
         lanes,
         free,
@@ -216,8 +205,11 @@ fn lanes(
         let mut pour = Pour::into(&bands, shown.len());
         for part in load.tasks.iter().filter(|part| stands_under(plan, load, part, project)) {
             let Some(task) = plan.tasks.get(&part.task) else { continue };
-            let rects: Vec<Rect> =
-                pour.pour(&part.minutes[shown.clone()]).iter().flat_map(|band| pile.shapes(band)).collect();
+            let rects: Vec<Rect> = pour
+                .pour(&part.minutes.days(shown.clone()).collect::<Vec<_>>())
+                .iter()
+                .flat_map(|band| pile.shapes(band))
+                .collect();
             if !rects.is_empty() {
                 let late = if part.late { ", late" } else { "" };
                 let title = format!("{} · {}, {}{late}", task.title, task.stage, task.priority);
@@ -238,12 +230,12 @@ fn stands_under(plan: &Plan, load: &PersonLoad, part: &TaskPart, project: Projec
 fn details(
     plan: &Plan,
     load: &PersonLoad,
-    booked: &[(Booking, Vec<i32>)],
+    booked: &[(Booking, ByDay)],
     shown: std::ops::Range<usize>,
     query: &FitQuery,
     palette: &Palette<'_>,
 ) -> Vec<Detail> {
-    let sum = |of: &[i32]| of[shown.clone()].iter().map(|minutes| i64::from(*minutes)).sum::<i64>();
+    let sum = |of: &ByDay| of.sum(shown.clone());
     let mut list = Vec::new();
     let mut told = BTreeSet::new();
     for (booking, minutes) in booked {
@@ -282,7 +274,7 @@ fn details(
 }
 
 /// `Crate drawings · 12 h`: the tasks that stand under a project.
-pub fn tasks_inside(plan: &Plan, load: &PersonLoad, project: ProjectId, sum: &dyn Fn(&[i32]) -> i64) -> Vec<String> {
+pub fn tasks_inside(plan: &Plan, load: &PersonLoad, project: ProjectId, sum: &dyn Fn(&ByDay) -> i64) -> Vec<String> {
     let inside = load.tasks.iter().filter(|part| stands_under(plan, load, part, project));
     let line = |part: &TaskPart| {
         let (minutes, task) = (sum(&part.minutes), plan.tasks.get(&part.task)?);
@@ -312,17 +304,14 @@ fn subtitle(entry: &Entry) -> String {
 }
 
 /// Each booking that counts and touches the span, with its minutes by index.
-pub fn booked(plan: &Plan, entry: &Entry, load: &PersonLoad, query: &FitQuery) -> Vec<(Booking, Vec<i32>)> {
-    let last = load.days.day(load.days.len() - 1);
+pub fn booked(plan: &Plan, entry: &Entry, load: &PersonLoad, query: &FitQuery) -> Vec<(Booking, ByDay)> {
     let counted = query.counted();
-    let touching = entry.bookings.iter().filter(|row| {
-        row.start <= last
-            && row.end >= load.days.first
-            && (counted.pencilled || row.certainty == Certainty::Firm)
-            && (counted.holds || row.project.is_some())
+    let touching = entry.bookings().filter(|row| {
+        row.brick.start <= load.days.last() && row.brick.end >= load.days.first && counted.takes(&row.brick)
     });
-    let landed = |row: &BookingRow| (row.booking(entry.person.id), booking_minutes(plan, entry, &load.days, row).0);
-    let mut found: Vec<(Booking, Vec<i32>)> = touching.map(landed).collect();
+    let who = Who::Person(entry.person.id);
+    let landed = |row: BookingRow<'_>| (row.booking(who.clone()), booking_minutes(plan, entry, &load.days, &row));
+    let mut found: Vec<(Booking, ByDay)> = touching.map(landed).collect();
     // Firm below pencilled, then by project, so that layers keep their place from week to week.
     found.sort_by_key(|(booking, _)| (booking.certainty == Certainty::Pencilled, booking.project, booking.id));
     found

@@ -13,10 +13,12 @@ use askama::Template;
 use snug_core::{
     Day, Plan, ProjectId,
     availability::minutes_in_part,
+    by_day::ByDay,
     cells::{Bucket, Grain},
+    demand::landed,
     load::{Groups, PersonCells, made_of},
     people::Absence,
-    plan::Entry,
+    plan::{BookingRow, Entry},
     work::{Booking, Certainty, ProjectStatus, Task, Unit, Who},
 };
 use std::collections::BTreeMap;
@@ -126,7 +128,7 @@ pub fn view(plan: &Plan, query: &FitQuery, may_book: bool) -> Option<SheetView> 
     };
     let booked = row::booked(plan, entry, &cells.load, query);
     let range = cells.load.days.indexes(bucket.from, bucket.to);
-    let here = |minutes: &[i32]| minutes[range.clone()].iter().map(|m| i64::from(*m)).sum::<i64>();
+    let here = |minutes: &ByDay| minutes.sum(range.clone());
     let first = options::first_to_go(&booked, &here).filter(|_| over && may_book);
     let ways = first.map(|booking| options::ways(plan, booking, bucket, &cells, query.zoom, query.today));
     Some(SheetView {
@@ -181,7 +183,7 @@ fn limit_name(entry: &Entry, by_day: bool) -> String {
 fn worst_days(cells: &PersonCells<'_>, bucket: Bucket) -> String {
     let load = &cells.load;
     let range = load.days.indexes(bucket.from, bucket.to);
-    let above = |at: usize| load.load[at] - load.days.limit[at];
+    let above = |at: usize| load.load[at] - load.days.limit()[at];
     let most = range.clone().map(above).max().unwrap_or(0);
     let worst: Vec<String> = range
         .filter(|at| most > 0 && above(*at) == most)
@@ -198,7 +200,7 @@ fn worst_days(cells: &PersonCells<'_>, bucket: Bucket) -> String {
 fn parts(plan: &Plan, cells: &PersonCells<'_>, bucket: Bucket, palette: &Palette<'_>) -> Vec<SheetPart> {
     let load = &cells.load;
     let range = load.days.indexes(bucket.from, bucket.to);
-    let sum = |of: &[i32]| of[range.clone()].iter().map(|minutes| i64::from(*minutes)).sum::<i64>();
+    let sum = |of: &ByDay| of.sum(range.clone());
     let mut parts: Vec<(i64, SheetPart)> = Vec::new();
     for slot in &load.slots {
         let minutes = sum(&slot.load);
@@ -251,12 +253,17 @@ fn remarks(plan: &Plan, entry: &Entry, cells: &PersonCells<'_>, bucket: Bucket) 
         found.extend(named.iter().map(|off| format!("{what}, {}", words::time_off(off, plan.settings.date_order))));
         found.extend(sum);
     }
-    for row in entry.bookings.iter().filter(|row| load.stranded.contains(&row.id)) {
-        let what = words::amount(row.amount);
-        found.push(format!(
-            "A booking of {what} from {} finds no working day to land on",
-            words::day(row.start, plan.settings.date_order)
-        ));
+    let touching = |row: &BookingRow<'_>| row.brick.start <= bucket.to && row.brick.end >= bucket.from;
+    for row in entry.bookings().filter(touching) {
+        let booking = row.booking(Who::Person(entry.person.id));
+        let (_, _, landing) = landed(plan, &booking);
+        let (what, from) = (words::amount(booking.amount), words::day(booking.start, plan.settings.date_order));
+        if landing.stranded {
+            found.push(format!("A booking of {what} from {from} finds no working day to land on"));
+        }
+        if landing.lost > 0 {
+            found.push(format!("A booking of {what} from {from} loses {} to time off", words::hours(landing.lost)));
+        }
     }
     for at in load.days.indexes(bucket.from, bucket.to) {
         if load.days.available[at] == 0 && load.load[at] > 0 {
@@ -272,14 +279,14 @@ fn remarks(plan: &Plan, entry: &Entry, cells: &PersonCells<'_>, bucket: Bucket) 
 fn bookings(
     plan: &Plan,
     entry: &Entry,
-    booked: Vec<(Booking, Vec<i32>)>,
+    booked: Vec<(Booking, ByDay)>,
     bucket: Bucket,
-    here: &dyn Fn(&[i32]) -> i64,
+    here: &dyn Fn(&ByDay) -> i64,
     query: &FitQuery,
     palette: &Palette<'_>,
 ) -> Vec<BookingForm> {
     let touching = booked.into_iter().filter(|(b, _)| b.start <= bucket.to && b.end >= bucket.from);
-    let form = |(booking, minutes): (Booking, Vec<i32>)| {
+    let form = |(booking, minutes): (Booking, ByDay)| {
         let summary = format!(
             "{} · {} · {} here",
             words::amount(booking.amount),

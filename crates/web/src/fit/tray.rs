@@ -10,7 +10,7 @@ use crate::words;
 use askama::Template;
 use snug_core::{
     Plan,
-    tray::{Waiting, presses, waiting},
+    tray::{Lacks, Waiting, presses, waiting},
     work::{Booking, Certainty, Task, Who},
 };
 use std::{collections::BTreeSet, sync::Arc};
@@ -62,14 +62,14 @@ fn fill(plan: &Plan, query: &FitQuery, may_book: bool) -> TrayView {
             Waiting::Seat(id) => {
                 let Some(seat) = plan.seats.get(&id).filter(|seat| seat.project.is_none_or(in_view)) else { continue };
                 let (_, landed, _) = snug_core::demand::landed(plan, seat);
-                let size = landed.iter().map(|m| i64::from(*m)).sum();
+                let size = landed.sum(0..landed.len());
                 let palette = &palette;
                 (Box::new(move || Some(of_seat(plan, seat, size, query, palette))), Some(size))
             }
-            Waiting::Task { id, minutes, undated, unnamed } => {
+            Waiting::Task { id, minutes, lacks } => {
                 let Some(task) = plan.tasks.get(&id).filter(|task| in_view(task.project)) else { continue };
                 let palette = &palette;
-                (Box::new(move || Some(of_task(plan, task, minutes, (undated, unnamed), query, palette))), minutes)
+                (Box::new(move || Some(of_task(plan, task, minutes, lacks, query, palette))), minutes)
             }
         };
         count += 1;
@@ -99,16 +99,19 @@ fn of_task(
     plan: &Plan,
     task: &Task,
     minutes: Option<i64>,
-    lacks: (bool, bool),
+    lacks: Lacks,
     query: &FitQuery,
     palette: &Palette<'_>,
 ) -> Slip {
     let due = task.due.map(|due| format!(", due {}", words::day(due, query.order))).unwrap_or_default();
-    let lack = match lacks {
-        (true, true) => "no dates, nobody",
-        (true, false) => "no dates",
-        _ => "nobody",
-    };
+    let lack = [
+        (lacks.dates, "no dates"),
+        (lacks.people, "nobody"),
+        (lacks.size, "no estimate"),
+        (lacks.working_day, "on days off alone"),
+    ];
+    let lack: Vec<&str> = lack.iter().filter(|(is, _)| *is).map(|(_, says)| *says).collect();
+    let lack = lack.join(", ");
     Slip {
         seen: serde_json::to_string(task).unwrap_or_default(),
         is_seat: false,

@@ -1,0 +1,249 @@
+//! What is booked and planned under one project, side by side with the others.
+
+use super::{
+    Slot,
+    bookings::{days_needed, land_on, per_day},
+};
+use crate::{
+    Day, ProjectId,
+    availability::Days,
+    by_day::{ByDay, LANES, slot, sum_of},
+    plan::Brick,
+    settings::{Envelope, Settings},
+    work::Certainty,
+};
+
+/// What bookings land on: the days, and how to get others.
+pub(super) struct Ground<'a> {
+    pub settings: &'a Settings,
+    pub days: &'a Days,
+    pub days_over: &'a dyn Fn(Day, Day) -> Days,
+    pub steps: &'a StepPlaces,
+}
+
+/// Where the step of each day stands in a [`Side`], the day after the last too.
+#[derive(Default)]
+pub(super) struct StepPlaces {
+    weeks: usize,
+    places: Vec<u32>,
+}
+
+impl StepPlaces {
+    pub fn of(weeks: usize) -> Self {
+        let mut found = Self::default();
+        found.fit(weeks);
+        found
+    }
+
+    /// Makes it for another number of weeks.
+    pub fn fit(&mut self, weeks: usize) {
+        if self.weeks != weeks {
+            self.weeks = weeks;
+            self.places = (0..=weeks * 7).map(|at| u32::try_from(slot(at)).unwrap_or_default()).collect();
+        }
+    }
+
+    /// Adds the steps of bookings in hours a day, on days that begin on `first`. What lies outside goes up and down on one day.
+    fn add(&self, steps: &mut [i32], first: Day, bricks: &[Brick], counts: impl Fn(&Brick) -> bool) {
+        let last = i32::try_from(self.places.len()).unwrap_or(i32::MAX) - 1;
+        let place = |day: i32| {
+            let at = usize::try_from(day.clamp(0, last)).unwrap_or_default();
+            self.places.get(at).map_or(0, |place| usize::try_from(*place).unwrap_or_default())
+        };
+        for brick in bricks.iter().filter(|brick| brick.is_plain() && counts(brick)) {
+            steps[place(brick.start.since(first))] += brick.value;
+            steps[place(brick.end.since(first) + 1)] -= brick.value;
+        }
+    }
+}
+
+/// Booked minutes of one certainty. Hours a day, by far the most common unit, are steps: two additions a booking however long it is;
+/// the running sum is taken once, in [`Side::settle`], a weekday of several weeks at a time. All else goes into `extra`, which most people never need.
+#[derive(Default)]
+pub(super) struct Side {
+    /// Of one week more than there are, so that the day after the last has a place; empty for none.
+    steps: ByDay,
+    extra: ByDay,
+}
+
+impl Side {
+    /// Makes it as new, in the memory that it has.
+    pub fn clear(&mut self) {
+        self.steps.clear(0);
+        self.extra.clear(0);
+    }
+
+    pub fn is_empty(&self) -> bool {
+        self.steps.is_empty() && self.extra.is_empty()
+    }
+
+    /// Lands those of some bookings that count.
+    pub fn land(&mut self, bricks: &[Brick], counts: impl Fn(&Brick) -> bool, ground: &Ground<'_>) {
+        let days = ground.days;
+        let weeks = days.pattern.weeks();
+        if self.steps.is_empty() {
+            self.steps.clear(weeks + 1);
+        }
+        ground.steps.add(self.steps.slots_mut(), days.first, bricks, &counts);
+        let touches = |brick: &&Brick| brick.start <= days.last() && brick.end >= days.first && counts(brick);
+        if !days.partly.is_empty() {
+            // Days that are off in part have minutes of their own.
+            let extra = room_in(&mut self.extra, weeks);
+            for brick in bricks.iter().filter(|brick| brick.is_plain()).filter(touches) {
+                let range = days.indexes(brick.start, brick.end);
+                let first = days.partly.partition_point(|index| *index < range.start);
+                for index in days.partly[first..].iter().copied().take_while(|index| *index < range.end) {
+                    extra[index] += per_day(brick.value, days.available[index], days.pattern[index]);
+                }
+            }
+        }
+        for brick in bricks.iter().filter(|brick| !brick.is_plain()).filter(touches) {
+            let own = days_needed(brick, days).map(|(first, last)| (ground.days_over)(first, last));
+            let extra = room_in(&mut self.extra, weeks);
+            land_on(brick, days, own.as_ref(), ground.settings, |index, landed| extra[index] += landed);
+        }
+    }
+
+    /// Writes the minutes of each day: the running sum of the steps on days that are whole, and the rest.
+    pub fn settle(&self, days: &Days, minutes: &mut ByDay) {
+        if self.steps.is_empty() {
+            minutes.clear(days.pattern.weeks());
+        } else {
+            minutes.clone_from(&days.whole);
+            // What runs when a week begins: all steps of the weeks before it.
+            let mut before = 0;
+            for (minutes, steps) in minutes.blocks_mut().iter_mut().zip(self.steps.blocks()) {
+                let mut run = sum_of(steps);
+                for sum in &mut run {
+                    before += std::mem::replace(sum, before);
+                }
+                for (minutes, steps) in minutes.iter_mut().zip(steps) {
+                    for lane in 0..LANES {
+                        run[lane] += steps[lane];
+                        minutes[lane] &= run[lane];
+                    }
+                }
+            }
+        }
+        if !self.extra.is_empty() {
+            minutes.add(&self.extra);
+        }
+    }
+}
+
+fn room_in(minutes: &mut ByDay, weeks: usize) -> &mut ByDay {
+    if minutes.is_empty() {
+        minutes.clear(weeks);
+    }
+    minutes
+}
+
+/// The lanes of a person or a team while bookings and tasks are laid down.
+pub(super) struct Lanes {
+    weeks: usize,
+    list: Vec<Lane>,
+}
+
+/// What stands under one project; a hold under none.
+struct Lane {
+    project: Option<ProjectId>,
+    firm: Side,
+    pencilled: Side,
+    /// Filled by [`Lanes::settle`].
+    firm_minutes: ByDay,
+    pencilled_minutes: ByDay,
+    task: ByDay,
+}
+
+impl Lanes {
+    pub fn new(weeks: usize) -> Self {
+        Self { weeks, list: Vec::new() }
+    }
+
+    fn of(&mut self, project: Option<ProjectId>) -> &mut Lane {
+        let at = self.list.iter().position(|lane| lane.project == project).unwrap_or_else(|| {
+            self.list.push(Lane {
+                project,
+                firm: Side::default(),
+                pencilled: Side::default(),
+                firm_minutes: ByDay::default(),
+                pencilled_minutes: ByDay::default(),
+                task: ByDay::default(),
+            });
+            self.list.len() - 1
+        });
+        &mut self.list[at]
+    }
+
+    pub fn book(&mut self, project: Option<ProjectId>, brick: &Brick, ground: &Ground<'_>) {
+        let lane = self.of(project);
+        let side = if brick.certainty == Certainty::Firm { &mut lane.firm } else { &mut lane.pencilled };
+        side.land(std::slice::from_ref(brick), |_| true, ground);
+    }
+
+    /// To be called after the last booking and before the first task.
+    pub fn settle(&mut self, days: &Days) {
+        for lane in &mut self.list {
+            for (side, minutes) in
+                [(&lane.firm, &mut lane.firm_minutes), (&lane.pencilled, &mut lane.pencilled_minutes)]
+            {
+                if !side.is_empty() {
+                    side.settle(days, minutes);
+                }
+            }
+        }
+    }
+
+    /// Lays a task's minutes down, day by day in the first project of `line` that has a booking on that day, else in the first: `line`
+    /// is the task's own project, then those that it lies in.
+    pub fn fill(&mut self, line: &[ProjectId], minutes: &ByDay) {
+        let Some(own) = line.first() else { return };
+        let weeks = self.weeks;
+        let place = |project: &ProjectId| self.list.iter().position(|lane| lane.project == Some(*project));
+        let places: Vec<usize> = line.iter().filter_map(place).collect();
+        for (index, minutes) in minutes.iter().enumerate().filter(|(_, minutes)| *minutes > 0) {
+            let booked = places.iter().copied().find(|at| self.list[*at].is_booked(index));
+            let lane = match booked {
+                Some(at) => &mut self.list[at],
+                None => self.of(Some(*own)),
+            };
+            room_in(&mut lane.task, weeks)[index] += minutes;
+        }
+    }
+
+    /// What stands under each project, as the setting says.
+    pub fn together(self, envelope: Envelope) -> Vec<Slot> {
+        let weeks = self.weeks;
+        self.list.into_iter().map(|lane| lane.together(envelope, weeks)).collect()
+    }
+}
+
+impl Lane {
+    fn is_booked(&self, index: usize) -> bool {
+        [&self.firm_minutes, &self.pencilled_minutes].iter().any(|side| !side.is_empty() && side[index] > 0)
+    }
+
+    /// firm = max(firm booked, tasks); load = max(firm + pencilled booked, tasks); or as the setting says.
+    fn together(self, envelope: Envelope, weeks: usize) -> Slot {
+        let filled = |minutes: ByDay| if minutes.is_empty() { ByDay::zeros(weeks) } else { minutes };
+        let mut slot = Slot {
+            project: self.project,
+            firm: filled(self.firm_minutes),
+            load: filled(self.pencilled_minutes),
+            task: filled(self.task),
+        };
+        let hold = self.project.is_none();
+        let days = slot.firm.slots_mut().iter_mut().zip(slot.load.slots_mut()).zip(slot.task.slots());
+        for ((firm, load), task) in days {
+            let (booked, pencilled, task) = (*firm, *load, *task);
+            (*firm, *load) = match envelope {
+                _ if hold => (booked, booked + pencilled),
+                Envelope::Larger => (booked.max(task), (booked + pencilled).max(task)),
+                Envelope::Bookings => (booked, booked + pencilled),
+                Envelope::Tasks => (task, task),
+                Envelope::Sum => (booked + task, booked + pencilled + task),
+            };
+        }
+        slot
+    }
+}

@@ -1,0 +1,227 @@
+//! What the computation reads of a person: numbers only, close together, words apart.
+
+use crate::{
+    BookingId, Day, ProjectId,
+    people::{Absence, DatedPattern, Person},
+    work::{Amount, Booking, Certainty, Unit, Who},
+};
+use std::sync::Arc;
+
+/// Everything that a person's load is computed from but holidays and tasks. It is made where the plan changes, so that one person's
+/// change copies one person.
+#[derive(Clone, Debug, Default)]
+pub struct Numbers {
+    /// Minutes of the usual week, Monday first, where one week is all there is.
+    pub week: [i32; 7],
+    /// The patterns where there are several, or weeks that take turns; empty where `week` says it.
+    pub patterns: Vec<DatedPattern>,
+    /// The most minutes on one day.
+    pub day_limit: Option<i32>,
+    /// The most minutes in one ISO week.
+    pub week_limit: Option<i32>,
+    /// Time off.
+    pub off: Vec<Off>,
+    /// Bookings, in the order of their identities.
+    pub(super) bricks: Vec<Brick>,
+    /// What is besides known of each brick.
+    pub(super) names: Vec<Name>,
+}
+
+/// Time off, as numbers.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Off {
+    /// First day.
+    pub start: Day,
+    /// Last day.
+    pub end: Day,
+    /// Minutes on each day; `None` for the whole day.
+    pub minutes: Option<i32>,
+    /// The minute of the day at which they begin, where it is known.
+    pub at: Option<i32>,
+}
+
+/// A booking as it is laid on days, 16 bytes.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Brick {
+    /// First day.
+    pub start: Day,
+    /// Last day.
+    pub end: Day,
+    /// Minutes, or hundredths of a percent.
+    pub value: i32,
+    /// What the value counts.
+    pub unit: Unit,
+    /// Agreed or tentative.
+    pub certainty: Certainty,
+    /// Counts on days off too.
+    pub days_off: bool,
+    /// On no project.
+    pub hold: bool,
+}
+
+impl Brick {
+    /// The numbers of a booking.
+    #[must_use]
+    pub fn of(booking: &Booking) -> Self {
+        Self {
+            start: booking.start,
+            end: booking.end,
+            value: booking.amount.value,
+            unit: booking.amount.unit,
+            certainty: booking.certainty,
+            days_off: booking.days_off,
+            hold: booking.project.is_none(),
+        }
+    }
+
+    /// In hours a day, and not on days off: the same minutes on every whole day.
+    #[must_use]
+    pub fn is_plain(&self) -> bool {
+        self.unit == Unit::PerDay && !self.days_off
+    }
+
+    /// The most minutes that it can come to in all, at least as many as it lands.
+    #[must_use]
+    pub fn most(&self) -> i64 {
+        let days = i64::from(self.end.since(self.start)) + 1;
+        let value = i64::from(self.value);
+        match self.unit {
+            Unit::PerDay => value * days,
+            Unit::PerWeek => value * (days / 7 + 2),
+            Unit::Total => value,
+            Unit::Percent => (value * 1_440 / 10_000 + 1) * days,
+        }
+    }
+}
+
+/// What tells a booking from others, and its words where there are any.
+#[derive(Clone, Debug)]
+pub(super) struct Name {
+    id: BookingId,
+    /// The project's number; 0 for a hold, as no project has it.
+    project: i32,
+    /// Reference and note.
+    words: Option<Arc<(String, String)>>,
+}
+
+impl Name {
+    /// One without words.
+    pub fn plain(id: BookingId, project: Option<ProjectId>) -> Self {
+        Self { id, project: project.map_or(0, |id| id.0), words: None }
+    }
+
+    fn of(booking: &Booking) -> Self {
+        let worded = !booking.reference.is_empty() || !booking.note.is_empty();
+        Self {
+            words: worded.then(|| Arc::new((booking.reference.clone(), booking.note.clone()))),
+            ..Self::plain(booking.id, booking.project)
+        }
+    }
+}
+
+/// A person's booking as one looks at it, without its words.
+#[derive(Clone, Copy, Debug)]
+pub struct BookingRow<'a> {
+    /// Identity.
+    pub id: BookingId,
+    /// For which project; `None` is a hold.
+    pub project: Option<ProjectId>,
+    /// When, how much, how sure.
+    pub brick: Brick,
+    words: Option<&'a (String, String)>,
+}
+
+impl BookingRow<'_> {
+    /// The whole booking, as it stands for somebody.
+    #[must_use]
+    pub fn booking(&self, who: Who) -> Booking {
+        let (reference, note) = self.words.cloned().unwrap_or_default();
+        let brick = self.brick;
+        Booking {
+            id: self.id,
+            reference,
+            who,
+            project: self.project,
+            start: brick.start,
+            end: brick.end,
+            amount: Amount { value: brick.value, unit: brick.unit },
+            certainty: brick.certainty,
+            days_off: brick.days_off,
+            note,
+        }
+    }
+}
+
+impl Numbers {
+    /// The numbers of somebody with this time off and no bookings.
+    #[must_use]
+    pub fn of(person: &Person, absences: &[Absence]) -> Self {
+        let mut numbers = Self::default();
+        numbers.take_person(person);
+        numbers.take_absences(absences);
+        numbers
+    }
+
+    pub(super) fn take_person(&mut self, person: &Person) {
+        let alone = match person.patterns.as_slice() {
+            [only] if only.from.is_none() && only.pattern.0.len() == 1 => only.pattern.0.first(),
+            _ => None,
+        };
+        self.week = alone.copied().unwrap_or_default();
+        self.patterns = if alone.is_some() { Vec::new() } else { person.patterns.clone() };
+        (self.day_limit, self.week_limit) = (person.day_limit, person.week_limit);
+    }
+
+    pub(super) fn take_absences(&mut self, absences: &[Absence]) {
+        let off = |it: &Absence| Off { start: it.start, end: it.end, minutes: it.minutes, at: it.at };
+        self.off = absences.iter().map(off).collect();
+    }
+
+    /// The bookings as numbers.
+    #[must_use]
+    pub fn bricks(&self) -> &[Brick] {
+        &self.bricks
+    }
+
+    /// The bookings, in the order of their identities.
+    pub fn bookings(&self) -> impl ExactSizeIterator<Item = BookingRow<'_>> {
+        self.bricks.iter().zip(&self.names).map(|(brick, name)| BookingRow {
+            id: name.id,
+            project: (name.project != 0).then_some(ProjectId(name.project)),
+            brick: *brick,
+            words: name.words.as_deref(),
+        })
+    }
+
+    /// Where a booking stands, or would.
+    pub(super) fn place(&self, id: BookingId) -> Result<usize, usize> {
+        self.names.binary_search_by_key(&id, |name| name.id)
+    }
+
+    /// Takes a booking in, in place of the one with its identity where there is one.
+    pub(super) fn put(&mut self, booking: &Booking) {
+        match self.place(booking.id) {
+            Ok(at) => (self.bricks[at], self.names[at]) = (Brick::of(booking), Name::of(booking)),
+            Err(at) => {
+                self.bricks.insert(at, Brick::of(booking));
+                self.names.insert(at, Name::of(booking));
+            }
+        }
+    }
+
+    pub(super) fn remove(&mut self, id: BookingId) {
+        if let Ok(at) = self.place(id) {
+            self.bricks.remove(at);
+            self.names.remove(at);
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    #[test]
+    fn a_brick_stays_small() {
+        assert_eq!(size_of::<super::Brick>(), 16);
+        assert_eq!(size_of::<super::Name>(), 16);
+    }
+}
