@@ -1,6 +1,6 @@
 // axe finds nothing on any page, light and dark, and no page scrolls sideways on a phone.
-import { expect, test } from "@playwright/test";
-import { accessible, signIn } from "./steps.mjs";
+import { expect } from "@playwright/test";
+import { accessible, signIn, test } from "./steps.mjs";
 
 const PAGES = [
   "/tasks", "/tasks?group=project", "/tasks?q=nothing+is+called+so", "/tasks/new", "/people", "/teams", "/projects", "/milestones", "/time-off",

@@ -1,6 +1,6 @@
 // Allocating in the Fit room: every gesture by hand and by key, and the figures after it against what the core computes.
-import { expect, test } from "@playwright/test";
-import { accessible, cell, dragLayer, figures, labelOf, openFit, ready, row, signIn } from "./steps.mjs";
+import { expect } from "@playwright/test";
+import { accessible, cell, dragLayer, figures, labelOf, openFit, ready, row, signIn, test, told, undo } from "./steps.mjs";
 
 const THIS_WEEK = "2026-03-09";
 const NEXT_WEEK = "2026-03-16";
@@ -9,11 +9,6 @@ const THIRD_WEEK = "2026-03-23";
 test.beforeEach(async ({ page }) => signIn(page));
 
 const layer = (page, name, text) => row(page, name).locator("[data-booking]").filter({ hasText: text }).first();
-const toast = (page) => page.locator("#toast");
-const undo = async (page) => {
-  await page.locator("[data-undo] button").click();
-  await expect(toast(page)).toContainText("Taken back");
-};
 
 /** The labels of a person's weeks are what the core says of them. */
 async function agrees(page, request, name, email, weeks = [THIS_WEEK, NEXT_WEEK, THIRD_WEEK]) {
@@ -29,7 +24,7 @@ test("a bare number is asked about, never guessed", async ({ page, request }) =>
   await expect(form.locator(".says")).toContainText("“6” of what?");
   await expect(form.locator(".says button")).toHaveText(["6h/d", "6h/w", "6h", "6%"]);
   await form.getByRole("button", { name: "6h/w" }).click();
-  await expect(toast(page)).toContainText("Booking placed");
+  await told(page, "Booking placed");
   await agrees(page, request, "Mira Castellan", "mira@tidewater.test");
   await undo(page);
 });
@@ -75,41 +70,41 @@ test("with the keyboard alone: grip, move, hand on, stretch, thicken, pencil, co
   await press("Shift+ArrowRight");
   await expect(page.locator(".tip")).toContainText("Ada Brandt");
   await press("Enter");
-  await expect(toast(page)).toContainText("Booking changed");
+  await told(page, "Booking changed");
   await agree();
   await undo(page);
   // Its finish, two days later; then a quarter of an hour thicker.
   await grip();
   await press("f", "ArrowRight", "ArrowRight", "Enter");
-  await expect(toast(page)).toContainText("Booking changed");
+  await told(page, "Booking changed");
   await agree();
   await undo(page);
   await grip();
   await press("+", "+", "Enter");
-  await expect(toast(page)).toContainText("Booking changed");
+  await told(page, "Booking changed");
   await agree();
   await undo(page);
   // Pencilled, and back by the same key.
   await grip();
   await press("p");
-  await expect(toast(page)).toContainText("Booking pencilled");
+  await told(page, "Booking pencilled");
   await expect(row(page, name).locator(".layer.pencilled").first()).toBeAttached();
   await undo(page);
   // Copied a week on; taken off.
   await grip();
   await press("c");
-  await expect(toast(page)).toContainText("Booking copied");
+  await told(page, "Booking copied");
   await agree();
   await undo(page);
   await grip();
   await press("Delete");
-  await expect(toast(page)).toContainText("Booking removed");
+  await told(page, "Booking removed");
   await agree();
   await undo(page);
   // To the next row.
   await grip();
   await press("ArrowDown", "Enter");
-  await expect(toast(page)).toContainText("Booking changed");
+  await told(page, "Booking changed");
   await agree();
   await undo(page);
   // Two at once.
@@ -121,7 +116,7 @@ test("with the keyboard alone: grip, move, hand on, stretch, thicken, pencil, co
   await expect(row(page, name).locator(".layer.taken")).toHaveCount(2);
   await grip();
   await press("Shift+ArrowRight", "Enter");
-  await expect(toast(page)).toContainText("2 bookings moved");
+  await told(page, "2 bookings moved");
   await agree();
   await undo(page);
   await expect(cell(page, name, NEXT_WEEK)).toHaveText(before);
@@ -137,7 +132,7 @@ test("the tray and the sheet by keyboard: a slip is dropped, an open seat is fil
   await page.keyboard.press("ArrowRight");
   await expect(page.locator(".tip")).toContainText("Crater lighting test");
   await page.keyboard.press("Enter");
-  await expect(toast(page)).toContainText("Crater lighting test");
+  await told(page, "Crater lighting test");
   await expect(page.locator("#tray .slip").filter({ hasText: "Crater lighting test" })).toHaveCount(0);
   await undo(page);
   await expect(page.locator("#tray .slip").filter({ hasText: "Crater lighting test" })).toHaveCount(1);
@@ -148,7 +143,7 @@ test("the tray and the sheet by keyboard: a slip is dropped, an open seat is fil
   const first = page.locator("#sheet .option").first();
   const who = (await first.locator("b").textContent()).split(":")[0];
   await first.getByRole("button").press("Enter");
-  await expect(toast(page)).toContainText(`Handed over to ${who}`);
+  await told(page, `Handed over to ${who}`);
   await openFit(page);
   const email = `${who.split(" ")[0].toLowerCase()}@tidewater.test`;
   await agrees(page, request, who, email);
@@ -164,7 +159,7 @@ test("a slip is dragged onto somebody, and somebody onto an open seat", async ({
   await page.mouse.move(track.x + track.width / 2, track.y + 40, { steps: 8 });
   await expect(page.locator(".tip")).toContainText("Ticket stamps");
   await page.mouse.up();
-  await expect(toast(page)).toContainText("Ticket stamps");
+  await told(page, "Ticket stamps");
   await expect(slip).toHaveCount(0);
   await undo(page);
   await expect(slip).toHaveCount(1);
@@ -179,7 +174,7 @@ test("a slip is dragged onto somebody, and somebody onto an open seat", async ({
   await page.mouse.move(at.x + 100, at.y + 40, { steps: 8 });
   await expect(page.locator(".tip")).toContainText("Ruth Engel");
   await page.mouse.up();
-  await expect(toast(page)).toContainText("Handed over to Ruth Engel");
+  await told(page, "Handed over to Ruth Engel");
   await expect(page.locator(".row.seat")).toHaveCount(0);
   await undo(page);
   await expect(page.locator(".row.seat")).toHaveCount(1);
@@ -194,7 +189,7 @@ test("several bookings are taken along by Shift and click, and move together", a
   }
   await expect(row(page, "Ada Brandt").locator(".layer.taken")).toHaveCount(2);
   await dragLayer(page, layer(page, "Ada Brandt", "Night Trains"), 7);
-  await expect(toast(page)).toContainText("2 bookings moved");
+  await told(page, "2 bookings moved");
   await agrees(page, request, "Ada Brandt", "ada@tidewater.test");
   await undo(page);
   await agrees(page, request, "Ada Brandt", "ada@tidewater.test");
@@ -214,7 +209,7 @@ test("a finger that rests drags, one that moves scrolls", async ({ browser, requ
   for (const part of [0.3, 0.6, 1]) await send("touchMove", point.x + (track.width / 42) * 7 * part);
   await expect(page.locator(".tip")).toContainText("Ada Brandt");
   await send("touchEnd", 0);
-  await expect(toast(page)).toContainText("Booking changed");
+  await told(page, "Booking changed");
   await agrees(page, request, "Ada Brandt", "ada@tidewater.test");
   await undo(page);
   await context.close();
@@ -228,7 +223,7 @@ test("a drop that the plan refuses says why, and nothing moves", async ({ page }
   for (let weeks = 0; weeks < 540; weeks++) await page.keyboard.press("Shift+ArrowLeft");
   await expect(page.locator(".tip")).toContainText("more than ten years");
   await page.keyboard.press("Enter");
-  await expect(toast(page)).toContainText("more than ten years");
+  await told(page, "more than ten years");
   await expect(cell(page, "Ada Brandt", NEXT_WEEK)).toHaveText(before);
 });
 
@@ -239,13 +234,13 @@ test("what could be done: each way says its effect first, and does it", async ({
   await expect(ways.first().locator(".effect").first()).toContainText("Oona Varga: 0 h of room in the week of 23 March");
   const who = (await ways.first().locator("b").textContent()).split(":")[0];
   await ways.first().getByRole("button", { name: "Hand over" }).click();
-  await expect(toast(page)).toContainText(`Handed over to ${who}`);
+  await told(page, `Handed over to ${who}`);
   await agrees(page, request, "Oona Varga", "oona@tidewater.test");
   await agrees(page, request, who, `${who.split(" ")[0].toLowerCase()}@tidewater.test`);
   await undo(page);
   const trim = page.locator("#sheet .option").filter({ has: page.locator("b", { hasText: /^Trim/ }) });
   await trim.getByRole("button").click();
-  await expect(toast(page)).toContainText("Booking trimmed");
+  await told(page, "Booking trimmed");
   await agrees(page, request, "Oona Varga", "oona@tidewater.test");
   await undo(page);
 });
@@ -260,7 +255,7 @@ test("a booking is split, repeated and said in another unit from its sheet", asy
   const whole = await booking.getAttribute("data-keep");
   await open();
   await booking.getByRole("button", { name: "Split" }).click();
-  await expect(toast(page)).toContainText("Booking split");
+  await told(page, "Booking split");
   await agrees(page, request, "Malik Strand", "malik@tidewater.test");
   await undo(page);
   await expect(booking).toHaveAttribute("data-keep", whole);
@@ -269,7 +264,7 @@ test("a booking is split, repeated and said in another unit from its sheet", asy
   await unit.locator("select").selectOption("h/week");
   await expect(unit.locator(".says")).toContainText("h a week");
   await unit.getByRole("button").click();
-  await expect(toast(page)).toContainText("h a week now");
+  await told(page, "h a week now");
   await agrees(page, request, "Malik Strand", "malik@tidewater.test");
   await undo(page);
 });
@@ -294,7 +289,7 @@ test("a look is kept, shared with others, opened and forgotten", async ({ page, 
   await page.getByLabel("Keep this look as").fill("Teams by month");
   await page.getByLabel("Share it with everybody").check();
   await page.getByRole("button", { name: "Keep" }).click();
-  await expect(toast(page)).toContainText("Look “Teams by month” kept");
+  await told(page, "Look “Teams by month” kept");
   const context = await browser.newContext({ baseURL: process.env.SNUG_URL });
   const other = await context.newPage();
   await signIn(other, "teo");
@@ -305,7 +300,7 @@ test("a look is kept, shared with others, opened and forgotten", async ({ page, 
   await expect(other.locator(".row.head").first()).toBeVisible();
   await context.close();
   await page.getByRole("button", { name: "Forget Teams by month" }).click();
-  await expect(toast(page)).toContainText("Look forgotten");
+  await told(page, "Look forgotten");
 });
 
 test("others on the same row are named; their changes wait while something is in one's hand", async ({ page, browser, request }) => {
@@ -321,14 +316,14 @@ test("others on the same row are named; their changes wait while something is in
   await other.keyboard.press("b");
   await other.locator("#book [name=amount]").fill("2h/d");
   await other.locator("#book [type=submit]").click();
-  await expect(toast(other)).toContainText("Booking placed");
+  await told(other, "Booking placed");
   await expect(page.locator(".ghost")).toBeVisible();
   await page.mouse.up();
-  await expect(toast(page)).toContainText("Booking changed");
+  await told(page, "Booking changed");
   await agrees(page, request, "Ada Brandt", "ada@tidewater.test");
   await undo(page);
   await other.locator("[data-undo] button").click();
-  await expect(toast(other)).toContainText("Taken back");
+  await told(other, "Taken back");
   await context.close();
 });
 
@@ -353,7 +348,7 @@ test("where somebody was quicker both values stand, and one keeps one's own or t
   await asked;
   await form(other).locator(".grid-form [name=amount]").fill("5h/d");
   await form(other).getByRole("button", { name: "Save" }).click();
-  await expect(toast(other)).toContainText("Booking changed");
+  await told(other, "Booking changed");
   await form(page).getByRole("button", { name: "Save" }).click();
   await expect(form(page).locator(".grid-form .says")).toContainText("Theirs:");
   release();
@@ -362,11 +357,11 @@ test("where somebody was quicker both values stand, and one keeps one's own or t
   await expect(form(page).locator(".grid-form .says")).toContainText("5 h a day");
   await expect(form(page).locator(".grid-form [name=amount]")).toHaveValue("3h/d");
   await form(page).getByRole("button", { name: "Keep mine" }).click();
-  await expect(toast(page)).toContainText("Booking changed");
+  await told(page, "Booking changed");
   await expect(layer(page, "Ivo Marchetti", "Ticket desk")).toContainText("3 h a day");
   await undo(page);
   await other.locator("[data-undo] button").click();
-  await expect(toast(other)).toContainText("Taken back");
+  await told(other, "Taken back");
   await context.close();
 });
 
@@ -448,7 +443,7 @@ test("a team is booked with no names, and stands in its row", async ({ page }) =
   const form = page.locator("#book form");
   await form.locator("[name=amount]").fill("10h/w");
   await form.getByRole("button", { name: "Book" }).click();
-  await expect(toast(page)).toContainText("Booking placed");
+  await told(page, "Booking placed");
   await expect(page.locator(".row.seat").filter({ hasText: "Writing, no name yet" })).toHaveCount(1);
   await expect(head.locator(".cell a").nth(1)).not.toHaveAttribute("aria-label", before);
   await undo(page);

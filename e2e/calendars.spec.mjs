@@ -1,6 +1,6 @@
 // Calendars: an address that is read, what it does to a row, a file that is shown first, a secret address out.
-import { expect, test } from "@playwright/test";
-import { accessible, cell, openFit, signIn } from "./steps.mjs";
+import { expect } from "@playwright/test";
+import { accessible, cell, openFit, signIn, test, told } from "./steps.mjs";
 
 const NEXT_WEEK = "2026-03-16";
 const base = () => process.env.SNUG_URL;
@@ -20,7 +20,7 @@ test("meetings of an address take their time from the row, and can be taken back
   await page.goto("/setup/calendars");
   await accessible(page);
   await subscribe(page, "Planning round", `${base()}/stand-in/meetings.ics`, "teo@tidewater.test");
-  await expect(page.locator("#toast")).toContainText("“Planning round” is read every hour");
+  await told(page, "“Planning round” is read every hour");
   const line = page.locator("tr").filter({ hasText: "Planning round" });
   await expect(line).toContainText("meetings of Teo Lindqvist");
   await expect(line).toContainText(/read .* 23 changes/);
@@ -40,21 +40,21 @@ test("meetings of an address take their time from the row, and can be taken back
   await expect(cell(page, "Teo Lindqvist", NEXT_WEEK)).toHaveText(once);
   await page.goto("/setup/calendars");
   await page.getByRole("button", { name: "Leave The round again" }).click();
-  await expect(page.locator("#toast")).toContainText("is read no longer");
+  await told(page, "is read no longer");
   await page.locator("[data-undo] button").click();
   await openFit(page);
   await page.locator("[data-undo] button").click();
-  await expect(page.locator("#toast")).toContainText("Taken back: Calendar “Planning round” read");
+  await told(page, "Taken back: Calendar “Planning round” read");
   await expect(cell(page, "Teo Lindqvist", NEXT_WEEK)).toHaveText(before);
   await page.goto("/setup/calendars");
   await page.getByRole("button", { name: "Leave Planning round" }).click();
-  await expect(page.locator("#toast")).toContainText("is read no longer");
+  await told(page, "is read no longer");
 });
 
 test("an address that does not answer says so and is kept", async ({ page }) => {
   await page.goto("/setup/calendars");
   await subscribe(page, "Gone", `${base()}/stand-in/gone.ics`, "mira@tidewater.test");
-  await expect(page.locator("#toast")).toContainText("could not be read");
+  await told(page, "could not be read");
   await expect(page.locator("tr").filter({ hasText: "Gone" }).locator(".problem")).toContainText("404 Not Found");
   await page.getByRole("button", { name: "Leave Gone" }).click();
   await expect(page.locator("tr").filter({ hasText: "Gone" })).toHaveCount(0);
@@ -81,12 +81,12 @@ test("a file is shown before it is taken over; one that cannot be read is refuse
   await expect(page.locator("main")).toContainText("Sea air: 16 March – 20 March, the whole day");
   await accessible(page);
   await page.getByRole("button", { name: "Take over" }).click();
-  await expect(page.locator("#toast")).toContainText("One record taken over from leave.ics");
+  await told(page, "One record taken over from leave.ics");
   await openFit(page);
   await cell(page, "Juno Ferreira", NEXT_WEEK).click();
   await expect(page.locator("#sheet .remarks")).toContainText("Sea air, 16 March – 20 March");
   await page.locator("[data-undo] button").click();
-  await expect(page.locator("#toast")).toContainText("Taken back");
+  await told(page, "Taken back");
 });
 
 test("one's own bookings are read under a secret address, until there is a new one", async ({ page, request }) => {

@@ -1,5 +1,5 @@
-import { expect, test } from "@playwright/test";
-import { PASSWORD, accessible, ready } from "./steps.mjs";
+import { expect } from "@playwright/test";
+import { PASSWORD, accessible, ready, test } from "./steps.mjs";
 
 test("a wrong password is told in words and what was typed stays; the right one opens the Fit room", async ({ page }) => {
   await page.goto("/");

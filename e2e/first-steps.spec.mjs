@@ -1,4 +1,5 @@
-import { expect, test } from "@playwright/test";
+import { expect } from "@playwright/test";
+import { test, told } from "./steps.mjs";
 
 test.use({ baseURL: process.env.SNUG_EMPTY_URL });
 
@@ -54,7 +55,7 @@ test("people are pasted from a spreadsheet", async ({ page }) => {
   await expect(page.getByRole("alert")).toContainText("Row 2: “many” is no number of hours");
   await page.locator("textarea").fill("Ruth Engel;rigger;40\nTom Abara;translator;30");
   await page.getByRole("button", { name: "Go on to projects" }).click();
-  await expect(page.locator("#toast")).toContainText("2 records taken over");
+  await told(page, "2 records taken over");
   await page.goto("/people");
   await expect(page.locator("#rows tr[data-id]")).toHaveCount(3);
 });

@@ -1,5 +1,5 @@
-import { expect, test } from "@playwright/test";
-import { openPage, signIn } from "./steps.mjs";
+import { expect } from "@playwright/test";
+import { openPage, signIn, test, told } from "./steps.mjs";
 
 test("a member types the hours of a day; totals follow, a wrong cell is told and keeps what was typed", async ({ page }) => {
   await signIn(page, "oona");
@@ -10,7 +10,7 @@ test("a member types the hours of a day; totals follow, a wrong cell is told and
   const day = page.getByRole("img", { name: /Wed 11 March: .* hours of 8 h/ });
   await cell.fill("soon");
   await cell.press("Enter");
-  await expect(page.locator("#toast")).toContainText("“soon” is no duration; write 4, 1.5, 4h");
+  await told(page, "“soon” is no duration; write 4, 1.5, 4h");
   await expect(cell).toHaveValue("soon");
   await cell.fill("9:30");
   await cell.press("Enter");
@@ -28,7 +28,7 @@ test("time is logged by typing a duration, and stands in estimate against actual
   await page.getByLabel("On what").selectOption({ label: "Moon Garden · Dust-proof sensors" });
   await page.getByLabel("Note").fill("second housing");
   await page.getByRole("button", { name: "Log it" }).click();
-  await expect(page.locator("#toast")).toContainText("Time logged");
+  await told(page, "Time logged");
   await page.goto("/hours/actuals?q=Dust-proof");
   await expect(page.locator(".vessels")).toContainText("11.5 h worked · 26.5 h to go · thought 36 h");
   await expect(page.locator(".verdict")).toHaveText("+2 h");

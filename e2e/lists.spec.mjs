@@ -1,5 +1,5 @@
-import { expect, test } from "@playwright/test";
-import { accessible, openPage, signIn } from "./steps.mjs";
+import { expect } from "@playwright/test";
+import { accessible, openPage, signIn, test, told } from "./steps.mjs";
 
 const rowOf = (page, title) => page.locator("#rows tr[data-id]").filter({ has: page.locator(".name", { hasText: new RegExp(`^${title}$`) }) });
 const cellOf = (page, title, column) => rowOf(page, title).locator(`td[data-column="${column}"]`);
@@ -15,7 +15,7 @@ test("a cell is typed in by keyboard; a wrong value is told, a right one stands 
   await page.keyboard.press("Enter");
   await page.keyboard.type("thirty");
   await page.keyboard.press("Enter");
-  await expect(page.locator("#toast")).toContainText("“thirty” is no number of hours; write it as 7.5");
+  await told(page, "“thirty” is no number of hours; write it as 7.5");
   await expect(page.locator("td.is-edited input")).toHaveValue("thirty");
   await page.locator("td.is-edited input").fill("32.5");
   await page.keyboard.press("Enter");
@@ -23,7 +23,7 @@ test("a cell is typed in by keyboard; a wrong value is told, a right one stands 
   await expect(cellOf(page, "Case lights", "estimate_h")).toBeFocused();
   await page.locator("#toast").getByRole("button", { name: "Undo" }).click();
   await expect(cellOf(page, "Case lights", "estimate_h")).toHaveText("30 h");
-  await expect(page.locator("#toast")).toContainText("Taken back");
+  await told(page, "Taken back");
 });
 
 test("a choice is chosen in its cell, Esc leaves a cell as it was", async ({ page }) => {
@@ -68,13 +68,13 @@ test("a new person, with a later pattern; what is wrong is told at its field and
   await expect(page.getByLabel("Later patterns: Usual week").first()).toHaveValue("6 6 6 6 0 0 0");
   await page.getByLabel("E-mail").fill("edda@tidewater.test");
   await page.getByRole("button", { name: "Add", exact: true }).click();
-  await expect(page.locator("#toast")).toContainText("Person “Edda Lund” added");
+  await told(page, "Person “Edda Lund” added");
   await expect(page.getByRole("heading", { level: 1 })).toHaveText("Edda Lund");
   await expect(page.locator(".past")).toContainText("Person “Edda Lund” added");
   await page.getByRole("link", { name: "Their row in Fit" }).click();
   await expect(page.locator(".row[data-person]")).toHaveCount(1);
   await page.locator("[data-undo] button").click();
-  await expect(page.locator("#toast")).toContainText("Taken back: Person “Edda Lund” added");
+  await told(page, "Taken back: Person “Edda Lund” added");
 });
 
 test("two people at one list: changes arrive, and a cell that is being typed in is left alone", async ({ page, browser }) => {
@@ -91,8 +91,8 @@ test("two people at one list: changes arrive, and a cell that is being typed in 
   await expect(cellOf(page, "Drawer slides", "priority")).toHaveText("urgent");
   await expect(other.locator("td.is-edited input")).toHaveValue("99");
   await other.keyboard.press("Enter");
-  await expect(other.locator("#toast")).toContainText("Somebody else has changed this task");
-  await expect(other.locator("#toast")).toContainText("Priority urgent");
+  await told(other, "Somebody else has changed this task");
+  await told(other, "Priority urgent");
   await other.keyboard.press("Escape");
   await expect(cellOf(other, "Drawer slides", "priority")).toHaveText("urgent");
   await page.locator("[data-undo] button").click();

@@ -5,13 +5,12 @@ const asRoot = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-r
 
 export default defineConfig({
   testDir: ".",
-  workers: 1, // the specs share one workspace
+  workers: 1, // one workspace at a time: each spec has its own
   timeout: 40_000,
   expect: { timeout: 8_000 },
   reporter: [["list"]],
   outputDir: process.env.SNUG_E2E_OUT ?? "/tmp/snug-e2e",
   use: {
-    baseURL: process.env.SNUG_URL,
     viewport: { width: 1280, height: 800 },
     launchOptions: { executablePath: execSync("command -v chromium").toString().trim(), args: asRoot },
   },

@@ -1,6 +1,6 @@
 // Forms of the other kinds, the pages around a record, one's own account.
-import { expect, test } from "@playwright/test";
-import { openPage, signIn } from "./steps.mjs";
+import { expect } from "@playwright/test";
+import { openPage, signIn, test, told } from "./steps.mjs";
 
 const save = (page) => page.getByRole("button", { name: "Save", exact: true }).click();
 const add = (page) => page.getByRole("button", { name: "Add", exact: true }).click();
@@ -22,7 +22,7 @@ test("a team with members and shares; who gives too much is named", async ({ pag
   await page.getByLabel("Members: Who").nth(0).fill("");
   await page.getByLabel("Members: Share, %").nth(0).fill("");
   await add(page);
-  await expect(page.locator("#toast")).toContainText("Team “Night shift” added");
+  await told(page, "Team “Night shift” added");
   await undo(page);
 });
 
@@ -72,7 +72,7 @@ test("time off is a notch in Fit, and gone when taken back", async ({ page }) =>
   await page.getByLabel("Last day").fill("2026-03-20");
   await page.getByLabel("Kind").fill("vacation");
   await add(page);
-  await expect(page.locator("#toast")).toContainText("Time off “vacation” added");
+  await told(page, "Time off “vacation” added");
   await page.goto("/fit?q=Mira");
   const cell = page.locator('.row[data-person] .cell[data-from="2026-03-16"] a');
   await expect(cell).toHaveText("away");
@@ -116,7 +116,7 @@ test("who was slower sees both values beside the field and chooses", async ({ pa
   await expect(page.locator(".theirs")).toHaveText("Stands at Theirs now. Saving puts yours in its place.");
   await expect(page.getByLabel("Name", { exact: true })).toHaveValue("Mine");
   await save(page);
-  await expect(page.locator("#toast")).toContainText("Milestone “Mine” changed");
+  await told(page, "Milestone “Mine” changed");
   await page.getByLabel("Name", { exact: true }).fill(name);
   await save(page);
   await context.close();
@@ -131,7 +131,7 @@ test("a token is shown once, sessions are listed, a wrong password changes nothi
   await page.goto("/me");
   await expect(page.locator(".fresh-token")).toHaveCount(0);
   await page.getByRole("button", { name: "End the token a script" }).click();
-  await expect(page.locator("#toast")).toContainText("worth nothing from now on");
+  await told(page, "worth nothing from now on");
   await expect(page.getByText("(this one)")).toBeVisible();
   await page.getByLabel("Current password").fill("not it");
   await page.getByLabel("New password").fill("something longer");

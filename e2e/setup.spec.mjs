@@ -1,5 +1,5 @@
-import { expect, test } from "@playwright/test";
-import { openPage, signIn } from "./steps.mjs";
+import { expect } from "@playwright/test";
+import { openPage, signIn, test, told } from "./steps.mjs";
 
 test("files are dropped, shown with what they would do, taken over, and taken back", async ({ page }) => {
   await signIn(page);
@@ -14,10 +14,10 @@ test("files are dropped, shown with what they would do, taken over, and taken ba
   const preview = page.getByRole("region", { name: "Preview" });
   await expect(preview.getByRole("row", { name: /people.csv/ })).toContainText("1");
   await page.getByRole("button", { name: /Take over 2 records/ }).click();
-  await expect(page.locator("#toast")).toContainText("2 records taken over from people.csv");
+  await told(page, "2 records taken over from people.csv");
   await expect(page.locator("#toast").getByRole("link", { name: "People" })).toHaveAttribute("href", "/people");
   await page.locator("#toast").getByRole("button", { name: "Undo" }).click();
-  await expect(page.locator("#toast")).toContainText("Taken back: Imported from people.csv");
+  await told(page, "Taken back: Imported from people.csv");
 });
 
 test("an administrator changes a setting, sees its example and takes it back from the activity", async ({ page }) => {
@@ -35,7 +35,7 @@ test("an administrator changes a setting, sees its example and takes it back fro
   await expect(page.getByRole("columnheader", { name: /March 9/ })).toBeVisible();
   await page.goto("/setup/activity");
   await page.locator(".entries li").first().getByRole("button", { name: /Take back/ }).click();
-  await expect(page.locator("#toast")).toContainText("Taken back: Settings changed");
+  await told(page, "Taken back: Settings changed");
   await page.goto("/fit");
   await expect(page.getByRole("columnheader", { name: /9 March/ })).toBeVisible();
 });
@@ -46,7 +46,7 @@ test("an invitation is mailed, and the mailbox of the demo has its link", async 
   await page.getByLabel("E-mail address").fill("hana@tidewater.test");
   await page.getByLabel("Name", { exact: true }).fill("Hana Ito");
   await page.getByRole("button", { name: "Send the invitation" }).click();
-  await expect(page.locator("#toast")).toContainText("An invitation is on its way to hana@tidewater.test");
+  await told(page, "An invitation is on its way to hana@tidewater.test");
   await page.goto("/mailbox");
   const href = await page.getByRole("link", { name: /\/join\// }).getAttribute("href");
   const context = await browser.newContext({ baseURL: process.env.SNUG_URL });

@@ -1,25 +1,39 @@
 // What several specs do.
 import AxeBuilder from "@axe-core/playwright";
-import { expect } from "@playwright/test";
+import { test as plain, expect } from "@playwright/test";
 
 export const PASSWORD = "tidewater-2026";
 
-const sessions = new Map();
+/** A spec with a workspace of its own at two servers, made anew from the demo. */
+export const test = plain.extend({
+  world: [
+    async ({}, use) => {
+      const world = await (await fetch(process.env.SNUG_WORLDS, { method: "POST" })).json();
+      Object.assign(process.env, { SNUG_URL: world.url, SNUG_URL_2: world.second });
+      await use(world);
+    },
+    { auto: true },
+  ],
+  baseURL: async ({ world }, use) => use(world.url),
+});
 
-/** Signs in and opens the Fit room. The door lets nobody try too often, so a session is kept for the specs that follow. */
-export async function signIn(page, who = "mira", base = "") {
-  const key = `${base} ${who}`;
-  if (sessions.has(key)) {
-    await page.context().addCookies(sessions.get(key));
-    await page.goto(`${base}/fit`);
-    return ready(page);
-  }
+/** Signs in and opens the Fit room. */
+export async function signIn(page, who = "mira", base = process.env.SNUG_URL) {
   await page.goto(`${base}/sign-in`);
   await page.getByLabel("E-mail address").fill(`${who}@tidewater.test`);
   await page.getByLabel("Password").fill(PASSWORD);
   await page.getByRole("button", { name: "Sign in" }).click();
   await ready(page);
-  sessions.set(key, await page.context().cookies());
+}
+
+/** The message that one means is told, from its first word on: “Booking changed” is not “Taken back: Booking changed”. */
+export const told = (page, message) =>
+  expect(page.locator("#toast > b")).toHaveText(message instanceof RegExp ? message : new RegExp(`^${message.replace(/[.*+?^${}()|[\]\\]/g, "\\$&")}`));
+
+/** Takes the last change back, and waits until that is told. */
+export async function undo(page) {
+  await page.locator("[data-undo] button").click();
+  await told(page, "Taken back");
 }
 
 /** The Fit room, with its script at work. */

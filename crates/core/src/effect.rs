@@ -63,7 +63,7 @@ fn tasks_touched<'a>(plan: &'a Plan, changes: &[Change]) -> Vec<&'a Task> {
         match change {
             Change::Task(edit) => next.extend(edit.before.iter().chain(&edit.after).map(|task| task.id)),
             Change::TimeEntry(edit) => {
-                next.extend(edit.before.iter().chain(&edit.after).filter_map(|entry| entry.task))
+                next.extend(edit.before.iter().chain(&edit.after).filter_map(|entry| entry.task));
             }
             _ => {}
         }

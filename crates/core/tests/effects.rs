@@ -7,14 +7,17 @@ use proptest::prelude::*;
 use snug_core::{
     BookingId, Command, Day, PersonId, Plan,
     cells::{Cell, Grain},
+    change::{Change, Edit},
     demand::Window,
     effect::{only_rows_of, week_effects},
     gesture::{self, Gesture},
     load::{Group, Measure, Query, table},
+    settings::Settings,
+    work::Task,
 };
 use std::collections::{BTreeMap, BTreeSet};
 use support::{
-    day,
+    any, day, entry, logged,
     small::{booked, plan, work},
 };
 
@@ -67,5 +70,38 @@ proptest! {
         }
         let rows = only_rows_of(&changes).unwrap();
         prop_assert!(changed.iter().all(|(person, _)| rows.contains(person)));
+    }
+    /// A task is changed, or logged on: exactly the weeks that are told have changed, of whomever, however far, also of those who have
+    /// what is not broken down of its parents, and of those whose late work waits behind it.
+    #[test]
+    fn what_is_told_of_a_task_is_all_that_changes(
+        before in any::plan(),
+        at in 0usize..9,
+        estimate in prop::option::of(0i64..5_000),
+        (start, more) in (-12i32..40, 0i32..15),
+        done in prop::bool::weighted(0.2),
+        minutes in prop::option::of(1i32..600),
+    ) {
+        // Effects are told by ISO weeks.
+        let monday = Settings { first_weekday: 0, ..(*before.settings).clone() };
+        let before = before.with(&[Change::Settings(Edit::new(monday))]);
+        let Some(task) = before.tasks.values().nth(at) else { return Ok(()) };
+        let change = match minutes {
+            Some(minutes) => logged(entry(900, 1, Some(task.id.0), minutes)),
+            None => Change::Task(Edit::alter((**task).clone(), Task {
+                estimate,
+                start: Some(day(start)),
+                finish: Some(day(start + more)),
+                stage: if done { "done".into() } else { "to do".into() },
+                ..(**task).clone()
+            })),
+        };
+        let after = before.with(std::slice::from_ref(&change));
+        let (old, new) = (weeks(&before), weeks(&after));
+        let changed: BTreeSet<(PersonId, Day)> =
+            old.iter().filter(|(key, cell)| new[*key] != **cell).map(|(key, _)| *key).collect();
+        let effects = week_effects(&before, &after, &[change], day(0));
+        let told: BTreeSet<(PersonId, Day)> = effects.iter().map(|effect| (effect.person, effect.week.from)).collect();
+        prop_assert_eq!(&told, &changed);
     }
 }

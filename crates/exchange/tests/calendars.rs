@@ -192,9 +192,9 @@ fn what_goes_out_as_a_calendar_comes_in_again() {
     let text =
         ical::of_person(&plan, oona.person.id, day("2026-01-01"), "2026-03-11T12:00:00Z".parse().unwrap()).unwrap();
     let found = ical::read(&text, BERLIN, (day("2026-01-01"), day("2026-12-31")), false).unwrap();
-    for row in oona.bookings.iter() {
+    for row in oona.bookings() {
         let same = found.iter().find(|o| o.uid == format!("booking-{}@snug-roster", row.id)).unwrap();
-        assert_eq!(same.when, When::Days(row.start, row.end));
+        assert_eq!(same.when, When::Days(row.brick.start, row.brick.end));
     }
     assert!(text.lines().all(|line| line.trim_end().len() <= 75), "lines are folded as the format asks");
     assert!(text.contains("STATUS:TENTATIVE"), "what is pencilled is tentative");

@@ -31,12 +31,16 @@ pub struct Database {
 
 impl Database {
     pub fn new() -> Self {
+        Self::made("")
+    }
+
+    fn made(how: &str) -> Self {
         static NEXT: AtomicU32 = AtomicU32::new(0);
         // The HTTP client of the tests speaks TLS like that of the server, and asks for the same library.
         let _ = rustls::crypto::ring::default_provider().install_default();
         let server = std::env::var("TEST_DATABASE_URL").expect("run the tests by `make test`, which starts PostgreSQL");
         let name = format!("test_{}_{}", std::process::id(), NEXT.fetch_add(1, Ordering::Relaxed));
-        psql(&server, &format!("CREATE DATABASE {name}"));
+        psql(&server, &format!("CREATE DATABASE {name}{how}"));
         let (base, _) = server.rsplit_once('/').unwrap();
         Self { url: format!("{base}/{name}"), server: server.clone(), name }
     }
@@ -46,6 +50,11 @@ impl Database {
         let database = Self::new();
         database.run(&["demo", root().join("demo").to_str().unwrap(), "--today", TODAY]);
         database
+    }
+
+    /// A copy of this one, which nobody may be using.
+    pub fn copy(&self) -> Self {
+        Self::made(&format!(" TEMPLATE {}", self.name))
     }
 
     /// Runs the program on this database; returns what it printed.

@@ -34,7 +34,9 @@ fn measure(dir: &Path, runs: usize, table: Option<&Path>) -> Result<(), Failure>
     let people: Vec<&Entry> = plan.people.values().collect();
     let rows_of = |people: &[&Entry]| {
         let mut rows = Vec::with_capacity(people.len() * buckets.len());
-        people.iter().for_each(|entry| append_person_row(&plan, entry, &query, &buckets, &mut rows));
+        for entry in people {
+            append_person_row(&plan, entry, &query, &buckets, &mut rows);
+        }
         rows
     };
     let all = rayon::ThreadPoolBuilder::new().build()?;

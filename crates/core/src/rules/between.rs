@@ -243,36 +243,24 @@ fn each_load(task: &Task, put: &mut impl FnMut(Who, i64)) {
     }
 }
 
+/// The most that somebody, a team or a role holds already.
 fn standing_load(plan: &Plan, who: &Who) -> i64 {
-    let mut sum = 0;
-    let mut take = |_: Who, most: i64| sum += most;
-    match who {
-        Who::Person(id) => {
-            let Some(entry) = plan.people.get(id) else { return 0 };
-            entry.numbers.bricks().iter().for_each(|brick| take(who.clone(), brick.most()));
-            let own = entry.tasks.iter().filter_map(|id| plan.tasks.get(id));
-            own.for_each(|task| {
-                each_load(task, &mut |of, most| {
-                    if of == *who {
-                        take(of, most)
-                    }
-                })
-            });
+    let of_tasks = |tasks: &mut dyn Iterator<Item = &TaskId>| {
+        let mut sum = 0;
+        for task in tasks.filter_map(|id| plan.tasks.get(id)) {
+            each_load(task, &mut |of, most| sum += if of == *who { most } else { 0 });
         }
+        sum
+    };
+    match who {
+        Who::Person(id) => plan.people.get(id).map_or(0, |entry| {
+            entry.numbers.bricks().iter().map(Brick::most).sum::<i64>() + of_tasks(&mut entry.tasks.iter())
+        }),
         Who::Team(_) | Who::Role(_) => {
             let seats = plan.seats.values().filter(|seat| seat.who == *who);
-            seats.for_each(|seat| take(who.clone(), Brick::of(seat).most()));
-            let nameless = plan.nameless_tasks.iter().filter_map(|id| plan.tasks.get(id));
-            nameless.for_each(|task| {
-                each_load(task, &mut |of, most| {
-                    if of == *who {
-                        take(of, most)
-                    }
-                })
-            });
+            seats.map(|seat| Brick::of(seat).most()).sum::<i64>() + of_tasks(&mut plan.nameless_tasks.iter())
         }
     }
-    sum
 }
 
 /// Nobody's row holds more than can be summed.

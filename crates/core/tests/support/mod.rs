@@ -1,6 +1,7 @@
 //! Small records to build plans of.
 #![allow(dead_code, clippy::unwrap_used)] // each test file uses a part of it
 
+pub mod any;
 pub mod slow;
 pub mod small;
 

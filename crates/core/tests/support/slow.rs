@@ -425,6 +425,17 @@ impl<'a> Rows<'a> {
         row.cell(true)
     }
 
+    /// What is left under the day's limit.
+    pub fn room_on(&self, id: PersonId, day: Day) -> i64 {
+        let load: i64 = self.people[&id].1.values().map(|slot| at(&slot.load, day)).sum();
+        (self.slow.limit(Of::Person(id), day) - load).max(0)
+    }
+
+    /// How many projects somebody works on, on a day.
+    pub fn projects_on(&self, id: PersonId, day: Day) -> usize {
+        self.people[&id].1.iter().filter(|(project, slot)| project.is_some() && at(&slot.load, day) > 0).count()
+    }
+
     fn seat_sum(&self, who: &Who, bucket: Bucket) -> (i64, i64) {
         let slots = self.seats.get(who).into_iter().flat_map(BTreeMap::values);
         slots.map(|slot| slot_sum(slot, bucket)).fold((0, 0), |a, b| (a.0 + b.0, a.1 + b.1))

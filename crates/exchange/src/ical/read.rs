@@ -172,18 +172,21 @@ fn recurring(
         return Err("its recurrence rule is too long".to_owned());
     }
     let all_day = matches!(begins, Moment::Day(_));
-    let of_zone = |tz: Tz, text: &str| format!(";TZID={tz}:{text}");
+    let of_zone = |tz: Tz, at: NaiveDateTime| {
+        // As in `instant`: a time that the clocks leap over comes an hour later.
+        let comes = tz.from_local_datetime(&at).earliest().is_some();
+        let at = if comes { at } else { at + Duration::hours(1) };
+        format!(";TZID={tz}:{}", at.format("%Y%m%dT%H%M%S"))
+    };
     let written = |property: &Property| -> Result<String, String> {
         Ok(match DatePerhapsTime::from_property(property) {
             Some(DatePerhapsTime::Date(date)) => format!(":{}T000000Z", date.format("%Y%m%d")),
             Some(DatePerhapsTime::DateTime(CalendarDateTime::Utc(at))) => format!(":{}", at.format("%Y%m%dT%H%M%SZ")),
-            Some(DatePerhapsTime::DateTime(CalendarDateTime::Floating(at))) => {
-                of_zone(zone, &at.format("%Y%m%dT%H%M%S").to_string())
-            }
+            Some(DatePerhapsTime::DateTime(CalendarDateTime::Floating(at))) => of_zone(zone, at),
             Some(DatePerhapsTime::DateTime(CalendarDateTime::WithTimezone { date_time, tzid })) => {
                 let named = tzid.trim_matches('"').to_owned();
                 let own: Tz = named.parse().map_err(|_| format!("the time zone “{named}” is not known"))?;
-                of_zone(own, &date_time.format("%Y%m%dT%H%M%S").to_string())
+                of_zone(own, date_time)
             }
             None => return Err(format!("“{}” is no date or time", property.value())),
         })

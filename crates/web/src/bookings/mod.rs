@@ -114,6 +114,7 @@ async fn answer(
                 message: value["message"].as_str().unwrap_or_default().to_owned(),
                 says: serde_json::from_value(value["says"].clone()).unwrap_or_default(),
                 undo: value["undo"].as_bool().unwrap_or_default(),
+                redo: value["redo"].as_bool().unwrap_or_default(),
                 ..Flash::plain(String::new())
             };
             match flash.leave(&user.session).await {
@@ -196,5 +197,8 @@ async fn take_back(state: &AppState, user: &User, forward: bool) -> Result<Value
     let changes = ledger::changes_of(state.keeper.db(), entry.revision).await?;
     let command = Command::Undo { revision: entry.revision, changes };
     let title = if forward { "Brought back".to_owned() } else { format!("Taken back: {}", entry.title) };
-    submit(state, user, command, title).await
+    let mut done = submit(state, user, command, title).await?;
+    // What was taken back is brought back by Redo; Undo would take back what came before it.
+    (done["undo"], done["redo"]) = (json!(forward), json!(!forward));
+    Ok(done)
 }

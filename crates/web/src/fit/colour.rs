@@ -46,6 +46,11 @@ impl Colour {
         Self::choices(plan).into_iter().find(|(_, known, _)| known == word).map_or(Self::Project, |(colour, ..)| colour)
     }
 
+    /// Whether there is a colour by this word.
+    pub fn is_known(word: &str, plan: &Plan) -> bool {
+        Self::choices(plan).iter().any(|(_, known, _)| known == word)
+    }
+
     /// Its word in an address.
     pub fn word(self, plan: &Plan) -> String {
         Self::choices(plan).into_iter().find(|(known, ..)| *known == self).map(|(_, word, _)| word).unwrap_or_default()

@@ -181,7 +181,7 @@ export function startDrags({ openCell, openBooking, afterChange, refresh }) {
       drag.ghost.hidden = !track;
       if (!track) return showTip("Drop on somebody’s row", []), moveTip({ x: event.clientX, y: event.clientY });
       const wide = (track.width / days) * 3;
-      return placeGhost(drag.ghost, { left: event.clientX, width: wide, top: track.top + 20, height: track.height - 22 });
+      return placeGhost(drag.ghost, { left: event.clientX, width: wide, top: track.top + 2, height: track.height - 4 });
     }
     const track = drag.trackBox;
     const wide = track.width / days;
@@ -192,7 +192,7 @@ export function startDrags({ openCell, openBooking, afterChange, refresh }) {
     }
     const down = drag.mode === "whole" ? event.clientY - drag.y : 0;
     const grow = drag.mode === "top" ? drag.y - event.clientY : 0;
-    const box = drag.layer ? drag.box : { top: track.top + 20, height: track.height - 22 };
+    const box = drag.layer ? drag.box : { top: track.top + 2, height: track.height - 4 };
     placeGhost(drag.ghost, {
       left: place.left,
       width: Math.max(wide / 2, place.right - place.left),

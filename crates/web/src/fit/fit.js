@@ -1,6 +1,6 @@
 // The Fit room's behaviour: what changes is told and shown, live changes arrive, the address follows. Shapes move here; every figure
 // comes from the server.
-import { send, showSteps, toast, whenStepped } from "/assets/frame/app.js";
+import { send, tellChange, toast, whenStepped } from "/assets/frame/app.js";
 import { follow, part } from "/assets/frame/news.js";
 import { grid, room, rowsOf, setTabStop, turnTo, under } from "/assets/fit/room.js";
 import { refreshAllRows, refreshRows, whenDrawn } from "/assets/fit/rows.js";
@@ -33,10 +33,9 @@ async function refresh(people) {
 async function afterChange(answer, form = null, hold = null) {
   if (answer.aborted) return;
   if (answer.ok) {
-    toast(answer.body.message, answer.body.says, answer.body.undo ? () => step("/undo") : null);
+    tellChange(answer.body, step);
     if (form) delete form.dataset.dirty;
     await refresh(answer.body.people ?? null);
-    if (answer.body.steps) showSteps(answer.body.steps);
     return;
   }
   const standing = answer.body.standing;

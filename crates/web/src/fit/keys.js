@@ -128,7 +128,7 @@ export function startKeys({ afterChange, refresh, turn }) {
       const track = grip.rows[grip.row]?.querySelector(".track").getBoundingClientRect();
       grip.ghost.hidden = !track;
       if (!track) return;
-      placeGhost(grip.ghost, { left: track.left + (track.width / days) * grip.day, width: (track.width / days) * 3, top: track.top + 20, height: track.height - 22 });
+      placeGhost(grip.ghost, { left: track.left + (track.width / days) * grip.day, width: (track.width / days) * 3, top: track.top + 2, height: track.height - 4 });
       grip.rows[grip.row].scrollIntoView({ block: "nearest" });
       return;
     }

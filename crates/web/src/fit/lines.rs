@@ -92,6 +92,9 @@ fn has_band(plan: &Plan, entry: &Entry, query: &FitQuery, band: Band) -> bool {
 
 /// The list with its heads: groups in order, and in each the people who are let in, then its seats.
 pub fn lines<'a>(plan: &'a Plan, query: &FitQuery, people: &[&'a Entry], groups: &Groups<'a>) -> Vec<Line<'a>> {
+    if !query.unknown.is_empty() {
+        return Vec::new();
+    }
     if query.angle.group().is_none() {
         return people.iter().map(|entry| Line::Row(entry, query.project)).collect();
     }

@@ -25,6 +25,7 @@ use axum::{extract::State, response::Html};
 use snug_core::{
     Day, Plan, ProjectId,
     cells::{Band, Bucket, Grain},
+    craft::Spellings,
     load::{Groups, Measure},
     work::ProjectStatus,
 };
@@ -207,6 +208,9 @@ fn filters(plan: &Plan, query: &FitQuery) -> Vec<Filter> {
     };
     let projects = plan.projects.values().filter(in_view).map(|project| (project.code.as_str(), project.name.as_str()));
     let people = || plan.people.values().map(|entry| &entry.person);
+    let spellings = Spellings::of(plan);
+    let roles: BTreeSet<String> = people().map(|person| spellings.role(&person.role)).collect();
+    let skills: BTreeSet<String> = people().flat_map(|person| spellings.skills(&person.skills)).collect();
     let band = |(band, name): &(Band, &str)| Offer {
         word: band.to_string(),
         name: (*name).to_owned(),
@@ -222,16 +226,13 @@ fn filters(plan: &Plan, query: &FitQuery) -> Vec<Filter> {
             "role",
             "Role",
             "All roles",
-            offers(people().map(|person| (person.role.as_str(), person.role.as_str())), &query.role),
+            offers(roles.iter().map(|role| (role.as_str(), role.as_str())), &query.role),
         ),
         filter(
             "skill",
             "Skill",
             "All skills",
-            offers(
-                people().flat_map(|person| &person.skills).map(|skill| (skill.as_str(), skill.as_str())),
-                &query.skill,
-            ),
+            offers(skills.iter().map(|skill| (skill.as_str(), skill.as_str())), &query.skill),
         ),
         filter("tag", "Tag of their tasks", "Any tag", offers(tags, &query.tag)),
         filter("band", "State", "Any state", BANDS.iter().map(band).collect()),

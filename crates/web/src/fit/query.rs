@@ -4,7 +4,7 @@
 use super::{
     angle::{Angle, Overlay},
     colour::Colour,
-    zoom::{Height, span_of, stepped},
+    zoom::{Height, ZOOMS, span_of, stepped},
 };
 use crate::words;
 use serde::Deserialize;
@@ -18,7 +18,7 @@ use snug_core::{
 };
 use std::collections::BTreeSet;
 
-/// The address as it comes; anything that makes no sense is taken as not said.
+/// The address as it comes. A word that is not known is said to be none; a number or a day that makes no sense is taken as not said.
 #[derive(Clone, Debug, Default, Deserialize)]
 #[serde(default)]
 pub struct FitParams {
@@ -105,10 +105,34 @@ pub struct FitQuery {
     pub at: Option<Day>,
     /// Lines left out at the top.
     pub offset: usize,
+    /// What the address asks for that there is not, a sentence each; nothing else is shown in its place.
+    pub unknown: Vec<String>,
     /// Today.
     pub today: Day,
     /// How dates are written.
     pub order: DateOrder,
+}
+
+/// The words of an address that must be known: each with what it chooses, and whether it is.
+fn unknown(params: &FitParams, plan: &Plan) -> Vec<String> {
+    let known = |words: &[&str], word: &str| words.contains(&word);
+    let zooms: Vec<&str> = ZOOMS.iter().map(|zoom| zoom.0.as_str()).collect();
+    let found = [
+        ("angle", &params.angle, known(&Angle::ALL.map(|known| known.1), &params.angle)),
+        ("count", &params.measure, Measure::read(&params.measure, plan).is_ok()),
+        ("length of a cell", &params.zoom, known(&zooms, &params.zoom)),
+        ("height of rows", &params.rows, known(&Height::ALL.map(|known| known.1), &params.rows)),
+        ("colour", &params.colour, Colour::is_known(&params.colour, plan)),
+        ("state", &params.band, params.band.parse::<Band>().is_ok()),
+        ("warning", &params.alert, params.alert.parse::<Alert>().is_ok()),
+        ("project", &params.project, plan.find("project", &params.project).is_some()),
+        ("team", &params.team, plan.find("team", &params.team).is_some()),
+    ];
+    let sentence = |(what, word, _): (&str, &String, bool)| {
+        let word: String = word.chars().take(40).collect();
+        format!("There is no {what} “{word}”.")
+    };
+    found.into_iter().filter(|(_, word, is_known)| !word.is_empty() && !is_known).map(sentence).collect()
 }
 
 impl FitQuery {
@@ -154,6 +178,7 @@ impl FitQuery {
             group: params.group.clone(),
             at: params.at.parse().ok(),
             offset: params.offset.parse().unwrap_or(0),
+            unknown: unknown(params, plan),
             today,
             order: settings.date_order,
         }
@@ -323,7 +348,7 @@ mod tests {
     }
 
     #[test]
-    fn what_makes_no_sense_is_taken_as_not_said() {
+    fn a_word_that_is_not_known_is_said_to_be_none_and_a_number_that_cannot_be_is_not_said() {
         let params = FitParams {
             from: "9999-01-01".into(),
             span: "1000".into(),
@@ -334,6 +359,20 @@ mod tests {
             ..FitParams::default()
         };
         let query = read(&params);
+        assert_eq!(query.unknown, ["There is no count “field of dreams”.", "There is no state “purple”."]);
+        let nonsense =
+            FitParams { angle: "nonsense".into(), zoom: "decade".into(), rows: "huge".into(), ..FitParams::default() };
+        assert_eq!(
+            read(&nonsense).unknown,
+            [
+                "There is no angle “nonsense”.",
+                "There is no length of a cell “decade”.",
+                "There is no height of rows “huge”."
+            ]
+        );
+        assert!(
+            read(&FitParams { angle: "team".into(), zoom: "week".into(), ..FitParams::default() }).unknown.is_empty()
+        );
         assert_eq!((query.from.to_string().as_str(), query.span), ("2026-03-09", 26));
         assert!(query.band.is_none() && query.person.is_none() && query.offset == 0 && !query.is_filtered());
         assert_eq!(query.measure, Measure::Minutes);

@@ -215,7 +215,7 @@ fn with_one_project_in_view_the_others_stay_in_the_sum_in_slate() {
 fn what_is_pencilled_or_held_can_be_left_out_of_picture_and_figures_alike() {
     let plan = demo();
     let has = |entry: &&Entry| {
-        entry.bookings.iter().any(|row| row.certainty == Certainty::Pencilled && row.start <= today() + 30)
+        entry.bookings().any(|row| row.brick.certainty == Certainty::Pencilled && row.brick.start <= today() + 30)
     };
     let entry = plan.people.values().find(has).unwrap();
     let params = FitParams { span: "12".into(), ..FitParams::default() };

@@ -91,17 +91,17 @@ impl Height {
     /// The floor on which strata stand, in pixels from the top of their picture.
     pub fn floor(self) -> f64 {
         match self {
-            Self::Compact => 24.0,
-            Self::Normal => 50.0,
+            Self::Compact => 31.0,
+            Self::Normal => 45.0,
             Self::Tall => 102.0,
         }
     }
 
-    /// Pixels an hour of a day.
+    /// Pixels an hour of a day: ten hours leave room for the label over them.
     pub fn hour(self) -> f64 {
         match self {
             Self::Compact => 1.9,
-            Self::Normal => 4.0,
+            Self::Normal => 2.9,
             Self::Tall => 8.4,
         }
     }
@@ -109,8 +109,8 @@ impl Height {
     /// The height of the picture, in pixels.
     pub fn picture(self) -> u32 {
         match self {
-            Self::Compact => 26,
-            Self::Normal => 52,
+            Self::Compact => 32,
+            Self::Normal => 46,
             Self::Tall => 104,
         }
     }

@@ -20,6 +20,12 @@ document.addEventListener("alpine:init", () => {
 
 let hiding;
 
+/** Shows what an answer says came of a change, with the way back: after an undo that is Redo. */
+export function tellChange({ message, says, undo, redo, steps, revision }, go = step) {
+  toast(message, says, undo ? () => go("/undo") : null, false, redo ? [["Redo", () => go("/redo")]] : []);
+  if (steps) showSteps(steps, revision);
+}
+
 /** Shows a message; `undo` offers to take back what it confirms, `ways` what else could be done: a name and a deed each. */
 export function toast(message, says = [], undo = null, problem = false, ways = []) {
   const box = document.getElementById("toast");
@@ -82,8 +88,13 @@ export async function step(path) {
   form.submit();
 }
 
-/** What undo and redo would do next. */
-export function showSteps(steps) {
+/** The change after which the steps that are shown were told. */
+let stepsOf = 0;
+
+/** What undo and redo would do next, as told after a change; an answer that comes late does not take a newer one's place. */
+function showSteps(steps, revision) {
+  if (revision < stepsOf) return;
+  stepsOf = revision;
   for (const kind of ["undo", "redo"]) {
     const button = document.querySelector(`[data-${kind}] button`);
     button.disabled = !steps[kind];

@@ -78,6 +78,9 @@ pub struct Flash {
     pub says: Vec<String>,
     /// Whether it can be undone.
     pub undo: bool,
+    /// Whether it was an undo, which can be brought back.
+    #[serde(default)]
+    pub redo: bool,
     /// Whether it is about something that failed.
     pub problem: bool,
     /// Where what was done can be seen: address and name.
@@ -90,7 +93,7 @@ impl Flash {
 
     /// A message with nothing to undo.
     pub fn plain(message: impl Into<String>) -> Self {
-        Self { message: message.into(), says: Vec::new(), undo: false, problem: false, links: Vec::new() }
+        Self { message: message.into(), says: Vec::new(), undo: false, redo: false, problem: false, links: Vec::new() }
     }
 
     /// Leaves the message for the next page.

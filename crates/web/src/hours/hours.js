@@ -1,5 +1,5 @@
 // The week sheet: a cell is saved when one leaves it; totals come from the server.
-import { send, showSteps, step, toast } from "/assets/frame/app.js";
+import { send, tellChange, toast } from "/assets/frame/app.js";
 import { follow, part } from "/assets/frame/news.js";
 
 const box = document.getElementById("sheet-box");
@@ -35,8 +35,7 @@ async function save(cell) {
   if (answer.ok) {
     cell.removeAttribute("aria-invalid");
     cell.defaultValue = cell.value;
-    toast(answer.body.message, answer.body.says, answer.body.undo ? () => step("/undo") : null);
-    showSteps(answer.body.steps);
+    tellChange(answer.body);
     await refresh();
   } else {
     cell.setAttribute("aria-invalid", "true");

@@ -1,6 +1,6 @@
 // Lists: the keyboard grid, typing in a cell, more rows as one scrolls, live changes. What is typed is checked by the server; a cell that
 // is refused keeps what was typed and says why.
-import { send, showSteps, step, toast } from "/assets/frame/app.js";
+import { send, tellChange, toast } from "/assets/frame/app.js";
 import { follow, part } from "/assets/frame/news.js";
 import "/assets/frame/suggest.js";
 
@@ -136,8 +136,7 @@ async function save() {
     const cell = cellAt(...at);
     setTabStop(cell);
     if (document.activeElement === document.body) cell?.focus();
-    toast(answer.body.message, answer.body.says, answer.body.undo ? () => step("/undo") : null);
-    showSteps(answer.body.steps);
+    tellChange(answer.body);
     if (stale) refresh();
     return;
   }
