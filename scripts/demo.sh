@@ -8,8 +8,8 @@ node -e 'const s=require("net").createServer();s.once("error",()=>process.exit(1
 scripts/install.sh
 folder=${SNUG_DEMO_FOLDER:?set by the Makefile}
 [ "${1:-}" = --reset ] && { scripts/postgres.sh stop "$folder"; rm -rf "$folder"; }
-echo "Building …"
-cargo build --quiet --locked -p snug-roster
+echo "Building; the first time this takes some minutes, and cargo says crate by crate how far it is:"
+cargo build --locked -p snug-roster
 program=$CARGO_TARGET_DIR/debug/snug-roster
 server=""
 stop() { [ -n "$server" ] && kill "$server" 2>/dev/null && wait "$server" 2>/dev/null; scripts/postgres.sh stop "$folder"; }

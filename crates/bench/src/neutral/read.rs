@@ -4,7 +4,7 @@ use super::{Failure, cursor::Cursor};
 use rayon::prelude::*;
 use rustc_hash::FxHashMap;
 use snug_core::{
-    AbsenceId, BookingId, HolidayId, PersonId, Plan, ProjectId,
+    AbsenceId, HolidayId, PersonId, Plan, ProjectId,
     cells::Grain,
     change::{Change, Edit},
     demand::Window,
@@ -17,8 +17,8 @@ use std::path::Path;
 
 /// How many bytes of a file one thread takes at a time, to the end of a line.
 const BLOCK: usize = 1 << 20;
-/// About as long as a short line is, in bytes.
-const SHORTEST: usize = 24;
+/// About as long as a line is, in bytes: room for that many lines is made at first.
+const USUAL: usize = 40;
 
 /// Reads the folder.
 pub fn folder(dir: &Path) -> Result<(Plan, Query), Failure> {
@@ -67,19 +67,15 @@ pub fn folder(dir: &Path) -> Result<(Plan, Query), Failure> {
         absence.id = AbsenceId(next);
         next += 1;
     }
-    let mut bookings = blocks(&file("bookings.csv")?, |line| {
+    let bookings = blocks(&file("bookings.csv")?, |line| {
         line.key();
         let (person, project) = (of(line.key())?, Some(ProjectId(line.number()?)));
         let (start, end, value) = (line.day()?, line.day()?, line.number()?);
         let (unit, certainty) = (Unit::PerDay, Certainty::Firm);
         let brick = Brick { start, end, value, unit, certainty, days_off: false, hold: false };
-        Ok(BatchBooking { id: BookingId(0), person, project, brick })
+        Ok(BatchBooking { person, project, brick })
     })?;
-    for booking in bookings.iter_mut().flatten() {
-        booking.id = BookingId(next);
-        next += 1;
-    }
-    plan.take_in(Batch { absences, bookings });
+    plan.take_in(Batch { absences, bookings, first: next });
     let window = Window::new(from, from + (days - 1), from);
     Ok((plan, Query { window, grain: Grain::Week, group: Group::Person, measure: Measure::Minutes }))
 }
@@ -150,7 +146,7 @@ fn blocks<T: Send>(
     }
     let piece = |bytes: &&[u8]| {
         let mut cursor = Cursor::new(bytes);
-        let mut found = Vec::with_capacity(bytes.len() / SHORTEST);
+        let mut found = Vec::with_capacity(bytes.len() / USUAL);
         while cursor.has_line() {
             found.push(read(&mut cursor)?);
         }

@@ -15,15 +15,15 @@ use std::{
 pub struct Batch {
     /// Time off, in the order of identities.
     pub absences: Vec<Absence>,
-    /// Bookings of people, in pieces as they were read; in the order of identities, which were never used.
+    /// Bookings of people, in pieces as they were read.
     pub bookings: Vec<Vec<BatchBooking>>,
+    /// The identity of the first booking; the others follow one by one, and none was ever used.
+    pub first: i32,
 }
 
 /// A new booking of a person, without words.
 #[derive(Clone, Copy, Debug)]
 pub struct BatchBooking {
-    /// Identity.
-    pub id: BookingId,
     /// Whose.
     pub person: PersonId,
     /// For which project.
@@ -35,24 +35,29 @@ pub struct BatchBooking {
 impl Plan {
     /// Takes a batch in: the same as a change for each record, in one step a person.
     pub fn take_in(&mut self, batch: Batch) {
-        let bookings = || batch.bookings.iter().flatten();
-        let last = bookings().next_back().map(|it| it.id.0).max(batch.absences.last().map(|it| it.id.0));
-        self.reserve_ids(last.map_or(0, |id| id.saturating_add(1)));
-
-        // How many bookings each person gets, then where they are collected: people are few beside what they have.
+        let bookings = || (batch.first..).map(BookingId).zip(batch.bookings.iter().flatten());
+        // How many bookings each person gets, and where they are collected: people are few beside what they have.
         let slot = |person: PersonId| usize::try_from(person.0).unwrap_or(0);
         let mut counts = vec![0_usize; self.people.get_max().map_or(0, |(last, _)| slot(*last) + 1)];
-        self.homes.extend(bookings().map(|it| {
+        self.homes.extend(bookings().map(|(id, it)| {
             counts[slot(it.person)] += 1;
-            (it.id, it.person)
+            (id, it.person)
         }));
+        let count = i32::try_from(batch.bookings.iter().map(Vec::len).sum::<usize>()).unwrap_or(i32::MAX);
+        self.reserve_ids(batch.first.saturating_add(count));
+        self.reserve_ids(batch.absences.last().map_or(0, |it| it.id.0.saturating_add(1)));
+
         // All of one kind lie together, as the computation goes through them person by person.
-        let mut bricks: Vec<Vec<Brick>> = counts.iter().map(|count| Vec::with_capacity(*count)).collect();
-        let mut names: Vec<Vec<Name>> = counts.iter().map(|count| Vec::with_capacity(*count)).collect();
-        for booking in bookings() {
-            bricks[slot(booking.person)].push(booking.brick);
-            names[slot(booking.person)].push(Name::plain(booking.id, booking.project));
-        }
+        let (mut bricks, mut names) = std::thread::scope(|scope| {
+            let bricks = scope.spawn(|| {
+                let mut found: Vec<Vec<Brick>> = counts.iter().map(|count| Vec::with_capacity(*count)).collect();
+                bookings().for_each(|(_, it)| found[slot(it.person)].push(it.brick));
+                found
+            });
+            let mut names: Vec<Vec<Name>> = counts.iter().map(|count| Vec::with_capacity(*count)).collect();
+            bookings().for_each(|(id, it)| names[slot(it.person)].push(Name::plain(id, it.project)));
+            (bricks.join().unwrap_or_default(), names)
+        });
         let mut off: HashMap<PersonId, Vec<Absence>> = HashMap::new();
         for absence in batch.absences {
             off.entry(absence.person).or_default().push(absence);
@@ -77,4 +82,77 @@ impl Plan {
 /// Puts one list behind the other, without a copy where there is nothing yet.
 fn append<T>(to: &mut Vec<T>, from: &mut Vec<T>) {
     if to.is_empty() { std::mem::swap(to, from) } else { to.append(from) }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::{
+        change::{Change, Edit},
+        people::{DatedPattern, Pattern, Person, PersonKind},
+        work::{Certainty, Unit},
+    };
+
+    fn person(id: i32) -> Change {
+        Change::Person(Edit::new(Person {
+            id: PersonId(id),
+            email: format!("p{id}@example.test"),
+            name: "P".into(),
+            role: String::new(),
+            kind: PersonKind::Person,
+            calendar: String::new(),
+            patterns: vec![DatedPattern { from: None, pattern: Pattern::full_time() }],
+            day_limit: None,
+            week_limit: None,
+            max_projects: None,
+            max_tasks: None,
+            max_points: None,
+            skills: vec![],
+            rates: vec![],
+            fields: std::collections::BTreeMap::new(),
+        }))
+    }
+
+    #[test]
+    fn a_batch_is_a_change_for_each_record() {
+        let ground = Plan::empty().with(&[person(1), person(4)]);
+        let (start, end) = ("2026-03-02".parse().unwrap(), "2026-03-06".parse().unwrap());
+        let one = |who: i32, value: i32, project: Option<i32>| BatchBooking {
+            person: PersonId(who),
+            project: project.map(ProjectId),
+            brick: Brick {
+                start,
+                end,
+                value,
+                unit: Unit::PerDay,
+                certainty: Certainty::Firm,
+                days_off: false,
+                hold: project.is_none(),
+            },
+        };
+        let pieces = vec![vec![one(4, 60, Some(2)), one(1, 30, None)], vec![one(4, 90, Some(3))]];
+        let off = Absence {
+            id: crate::AbsenceId(9),
+            reference: String::new(),
+            person: PersonId(1),
+            start,
+            end,
+            kind: String::new(),
+            minutes: None,
+            at: None,
+        };
+        let mut taken = ground.clone();
+        taken.take_in(Batch { absences: vec![off.clone()], bookings: pieces, first: 10 });
+        let mut changed = ground.with(&[Change::Absence(Edit::new(off))]);
+        for booking in taken.bookings().collect::<Vec<_>>() {
+            changed.apply(&Change::Booking(Edit::new(booking)));
+        }
+        let all =
+            |plan: &Plan| plan.bookings().map(|it| (it.id.0, it.who, it.amount.value, it.project)).collect::<Vec<_>>();
+        assert_eq!(all(&taken), all(&changed));
+        assert_eq!(all(&taken).iter().map(|it| (it.0, it.2)).collect::<Vec<_>>(), [(11, 30), (10, 60), (12, 90)]);
+        assert_eq!(taken.booking(BookingId(12)), changed.booking(BookingId(12)));
+        assert_eq!((taken.next_id(), taken.booking_count()), (13, 3));
+        assert_eq!(taken.people[&PersonId(1)].numbers.off, changed.people[&PersonId(1)].numbers.off);
+    }
 }
