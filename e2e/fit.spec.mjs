@@ -254,3 +254,62 @@ test("on a phone the page itself does not scroll sideways, and the side sheet is
   await expect(page.locator(".scroller")).toBeHidden();
   await accessible(page);
 });
+
+test("ten people stand in view at once, as one usually works", async ({ page }) => {
+  const scroller = await page.locator(".scroller").boundingBox();
+  const rows = await page.locator(".row[data-person]").evaluateAll((all) => all.map((one) => one.getBoundingClientRect().bottom));
+  expect(rows.filter((bottom) => bottom <= scroller.y + scroller.height).length).toBeGreaterThanOrEqual(10);
+});
+
+test("an address that asks for what there is not is told so, and nothing else is shown in its place", async ({ page }) => {
+  await openFit(page, "?angle=nonsense");
+  await expect(page.locator("#rows")).toContainText("There is no angle “nonsense”.");
+  await expect(page.locator(".row[data-person]")).toHaveCount(0);
+  await accessible(page);
+  await page.getByRole("link", { name: "go to the room as it usually is" }).click();
+  await expect(page.locator(".row[data-person]").first()).toBeVisible();
+});
+
+/** Books time in a cell by its form. */
+async function book(page, name, from, amount) {
+  await cell(page, name, from).focus();
+  await page.keyboard.press("b");
+  await page.locator("#book [name=amount]").fill(amount);
+  await page.locator("#book [type=submit]").click();
+  await told(page, "Booking placed");
+}
+
+test("a message after Undo offers Redo, which offers Undo", async ({ page }) => {
+  const label = cell(page, "Mira Castellan", NEXT_WEEK);
+  const before = await label.textContent();
+  await book(page, "Mira Castellan", NEXT_WEEK, "2h/d");
+  await expect(label).not.toHaveText(before);
+  const after = await label.textContent();
+  await page.locator("#toast").getByRole("button", { name: "Undo" }).click();
+  await told(page, "Taken back: Booking placed");
+  await expect(label).toHaveText(before);
+  await expect(page.locator("#toast").getByRole("button", { name: "Undo" })).toHaveCount(0);
+  await page.locator("#toast").getByRole("button", { name: "Redo" }).click();
+  await told(page, "Brought back");
+  await expect(label).toHaveText(after);
+  await expect(page.locator("#toast").getByRole("button", { name: "Undo" })).toBeVisible();
+});
+
+test("an answer that comes late does not make Undo forget what came after it", async ({ page }) => {
+  await book(page, "Mira Castellan", NEXT_WEEK, "2h/d");
+  let release, answered;
+  const [held, done] = [new Promise((go) => (release = go)), new Promise((go) => (answered = go))];
+  await page.route("**/undo", async (route) => {
+    const response = await route.fetch();
+    answered();
+    await held;
+    await route.fulfill({ response });
+  });
+  await page.locator("[data-undo] button").click();
+  await done;
+  await book(page, "Hana Ito", "2026-04-06", "1h/d");
+  release();
+  await told(page, "Taken back");
+  await expect(page.locator("[data-undo] button")).toBeEnabled();
+  await expect(page.locator("[data-undo] button")).toHaveAttribute("title", /Booking placed/);
+});
