@@ -5,7 +5,7 @@
 
 use crate::{
     PersonId, Plan, ProjectId, TaskId,
-    demand::{effort_of, shares_of},
+    demand::{effort_of, left_of, shares_of},
     work::{Assignees, Task},
 };
 use std::collections::BTreeMap;
@@ -70,7 +70,7 @@ fn parts(plan: &Plan, task: &Task, see: &mut impl FnMut(&Task, &Actuals)) -> i64
     let part = Actuals {
         estimate: task.estimate.map_or(0, |minutes| (in_all(task, minutes) - inner).max(0)),
         actual: plan.logged.get(&task.id).map_or(0, |log| log.iter().map(|(_, minutes)| minutes).sum()),
-        remaining: effort_of(plan, task).map_or(0, |effort| effort.minutes),
+        remaining: left_of(plan, task).unwrap_or(0),
         without_estimate: usize::from(task.estimate.is_none() && is_leaf),
         estimated: task.estimate.is_some(),
     };

@@ -3,7 +3,7 @@
 use crate::{
     BookingId, Day, Plan, ProjectId,
     cells::{Band, Bucket, Grain},
-    demand::{Window, effort_of, is_stranded},
+    demand::{Window, is_stranded, left_of},
     load::PersonCells,
     plan::{BookingRow, Entry},
     words::words,
@@ -118,7 +118,7 @@ pub fn unbooked(plan: &Plan, today: Day) -> BTreeSet<ProjectId> {
         }
         let open = plan.projects.get(&task.project).is_some_and(|project| project.status != ProjectStatus::Closed);
         let covered = plan.project_line(task.project).any(|above| booked.contains(&above.id));
-        if open && !covered && effort_of(plan, task).is_some_and(|effort| effort.minutes > 0) {
+        if open && !covered && left_of(plan, task).is_some_and(|minutes| minutes > 0) {
             left.insert(task.project);
         }
     }

@@ -3,7 +3,7 @@
 use crate::{
     BookingId, Day, PersonId, Plan, TaskId,
     availability::{Days, works_between},
-    demand::{Window, effort_of, is_parent, person_load, planned_of},
+    demand::{Window, effort_of, is_parent, left_of, person_load, planned_of},
     work::{Assignees, Priority, ProjectStatus, Task, Who},
 };
 
@@ -71,7 +71,7 @@ fn waits(plan: &Plan, task: &Task, today: Day) -> Option<Waiting> {
     if lacks == Lacks::default() {
         return None;
     }
-    let minutes = effort_of(plan, task).map(|effort| effort.minutes);
+    let minutes = left_of(plan, task);
     (minutes != Some(0)).then_some(Waiting::Task { id: task.id, minutes, lacks })
 }
 

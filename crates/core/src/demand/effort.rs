@@ -38,15 +38,7 @@ pub(crate) struct Inside {
 /// what they logged themselves, and R is cut over the rests, or over the parts where no rest is left.
 #[must_use]
 pub fn effort_of(plan: &Plan, task: &Task) -> Option<Effort> {
-    if task.is_done() {
-        return None;
-    }
-    let planned = match plan.inside(task.id) {
-        None => planned_of(plan, task)?,
-        Some(inside) => (whole(task, logged_in(plan, task.id))? - inside.planned).max(0),
-    };
-    let is_closed = plan.projects.get(&task.project).is_some_and(|project| project.status == ProjectStatus::Closed);
-    let left = if is_closed { 0 } else { (planned - logged_on(plan, task.id)).max(0) };
+    let (planned, left) = planned_and_left(plan, task)?;
     if task.assignees.is_empty() {
         return Some(Effort { minutes: left, parts: Vec::new() });
     }
@@ -59,6 +51,26 @@ pub fn effort_of(plan: &Plan, task: &Task) -> Option<Effort> {
     let cut = largest_remainder(left, &rests).or_else(|| largest_remainder(left, &parts));
     let cut = cut.unwrap_or_else(|| vec![0; parts.len()]);
     Some(Effort { minutes: left, parts: task.assignees.people().zip(cut).collect() })
+}
+
+/// The minutes of [`effort_of`], where nobody asks whose they are.
+#[must_use]
+pub fn left_of(plan: &Plan, task: &Task) -> Option<i64> {
+    planned_and_left(plan, task).map(|(_, left)| left)
+}
+
+/// P and R of what a task itself puts on days.
+fn planned_and_left(plan: &Plan, task: &Task) -> Option<(i64, i64)> {
+    if task.is_done() {
+        return None;
+    }
+    let planned = match plan.inside(task.id) {
+        None => whole(task, logged_on(plan, task.id))?,
+        Some(inside) => (whole(task, logged_on(plan, task.id) + inside.logged)? - inside.planned).max(0),
+    };
+    let is_closed = || plan.projects.get(&task.project).is_some_and(|it| it.status == ProjectStatus::Closed);
+    let left = (planned - logged_on(plan, task.id)).max(0);
+    Some((planned, if left > 0 && is_closed() { 0 } else { left }))
 }
 
 /// P of a task by its own figures, in minutes, of everyone where each has the full effort; `None` where it says neither estimate nor

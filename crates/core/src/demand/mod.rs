@@ -8,7 +8,7 @@ mod seats;
 mod tasks;
 
 pub use bookings::{Landing, booking_minutes, is_stranded, land, landed};
-pub use effort::{Effort, effort_of, is_parent, logged_in, planned_of, remaining_beside, remaining_of};
+pub use effort::{Effort, effort_of, is_parent, left_of, logged_in, planned_of, remaining_beside, remaining_of};
 pub(crate) use effort::{Inside, shares_of, sums_inside};
 pub(crate) use person::Bench;
 pub use person::{PersonLoad, Slot, WeekSums, person_load};
