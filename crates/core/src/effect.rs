@@ -39,20 +39,24 @@ pub enum Warning {
 /// The people whose bookings or tasks these changes touch. What is left of a task's parents hangs on it, so theirs are touched too.
 #[must_use]
 pub fn people_touched(before: &Plan, after: &Plan, changes: &[Change]) -> BTreeSet<PersonId> {
-    let mut found = BTreeSet::new();
-    for change in changes {
-        if let Change::Booking(edit) = change {
-            let both = edit.before.iter().chain(&edit.after);
-            found.extend(both.filter_map(|booking| match booking.who {
-                Who::Person(id) => Some(id),
-                _ => None,
-            }));
-        }
-    }
+    let mut found = people_booked(changes);
     for plan in [before, after] {
         found.extend(tasks_touched(plan, changes).iter().flat_map(|task| task.assignees.people()));
     }
     found
+}
+
+/// The people whose bookings change.
+fn people_booked(changes: &[Change]) -> BTreeSet<PersonId> {
+    let bookings = changes.iter().flat_map(|change| match change {
+        Change::Booking(edit) => edit.before.iter().chain(&edit.after).collect(),
+        _ => Vec::new(),
+    });
+    let person = |booking: &Booking| match booking.who {
+        Who::Person(id) => Some(id),
+        _ => None,
+    };
+    bookings.filter_map(person).collect()
 }
 
 /// The tasks of a plan whose load these changes touch: those that change or are logged on, and all that they are in.
@@ -87,7 +91,7 @@ pub fn only_rows_of(changes: &[Change]) -> Option<BTreeSet<PersonId>> {
         }
         _ => false,
     };
-    changes.iter().all(of_people).then(|| people_touched(&Plan::default(), &Plan::default(), changes))
+    changes.iter().all(of_people).then(|| people_booked(changes))
 }
 
 /// The days on which these changes may alter load, as far as one of the two plans knows them.

@@ -1,4 +1,4 @@
-//! Properties that must hold for any plan, against a plain oracle that spreads every booking day by day.
+//! Properties that must hold for any plan, and the worked example.
 #![allow(clippy::unwrap_used, clippy::type_complexity, clippy::needless_for_each)] // a test may fail where it stands
 
 mod support;
@@ -11,6 +11,7 @@ use snug_core::{
     demand::{Window, person_load},
     load::{Group, Measure, Query, table},
     people::{Absence, DatedPattern, Holiday, Pattern, Person},
+    plan::{Batch, BatchBooking, Brick},
     work::{Amount, Booking, Certainty, Contour, Project, Task, Team, Unit, Who},
 };
 use support::day;
@@ -212,6 +213,32 @@ fn bookings() -> impl Strategy<Value = Vec<Booking>> {
 
 fn placed(list: &[Booking]) -> Vec<Change> {
     list.iter().cloned().map(|booking| Change::Booking(Edit::new(booking))).collect()
+}
+
+#[test]
+fn a_batch_is_a_change_for_each_record() {
+    let ground = support::ground().with(&[Change::Person(Edit::new(support::person(4)))]);
+    let one = |who: i32, value: i32, project: Option<i32>| {
+        let booking =
+            Booking { project: project.map(ProjectId), ..support::booking(0, who, 0, 4, value, Unit::PerDay) };
+        BatchBooking { person: PersonId(who), project: booking.project, brick: Brick::of(&booking) }
+    };
+    let pieces = vec![vec![one(4, 60, Some(11)), one(1, 30, None)], vec![one(4, 90, Some(12))]];
+    let off = support::absence(29, 1, 0, 4, None);
+    let mut taken = ground.clone();
+    taken.take_in(Batch { absences: vec![off.clone()], bookings: pieces, first: 30 });
+    let told =
+        |plan: &Plan| plan.bookings().map(|it| (it.id.0, it.who, it.amount.value, it.project)).collect::<Vec<_>>();
+    assert_eq!(told(&taken).iter().map(|it| (it.0, it.2)).collect::<Vec<_>>(), [(31, 30), (30, 60), (32, 90)]);
+    assert_eq!((taken.next_id(), taken.booking_count()), (33, 3));
+    let mut changed = ground.with(&[Change::Absence(Edit::new(off))]);
+    for booking in taken.bookings().collect::<Vec<_>>() {
+        changed.apply(&Change::Booking(Edit::new(booking)));
+    }
+    assert_eq!((told(&taken), taken.booking(BookingId(32))), (told(&changed), changed.booking(BookingId(32))));
+    for group in [Group::Person, Group::Project] {
+        assert_eq!(table(&taken, &query(Grain::Day, group)), table(&changed, &query(Grain::Day, group)));
+    }
 }
 
 proptest! {

@@ -48,7 +48,7 @@ pub fn says(before: &Plan, after: &Plan, changes: &[Change], today: Day) -> Vec<
                     format!("{} has no working day for this: some or all of it lands nowhere", name(person))
                 }
                 Warning::Lost(person, minutes) => {
-                    format!("{} is partly off on some days: {} do not land", name(person), words::hours(minutes))
+                    format!("{} is off on some of these days: {} do not land", name(person), words::hours(minutes))
                 }
                 Warning::DaysOff(person, days) => {
                     format!("{} works on {days} days off with this", name(person))
