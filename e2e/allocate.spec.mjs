@@ -259,9 +259,12 @@ test("a booking is split, repeated and said in another unit from its sheet", asy
   await agrees(page, request, "Malik Strand", "malik@tidewater.test");
   await undo(page);
   await expect(booking).toHaveAttribute("data-keep", whole);
-  await open();
   const unit = booking.locator("form[data-what=unit]");
-  await unit.locator("select").selectOption("h/week");
+  // The sheet is drawn again after an undo, with its bookings closed.
+  await expect(async () => {
+    await open();
+    await unit.locator("select").selectOption("h/week", { timeout: 1_000 });
+  }).toPass();
   await expect(unit.locator(".says")).toContainText("h a week");
   await unit.getByRole("button").click();
   await told(page, "h a week now");
