@@ -6,7 +6,7 @@
 use crate::{
     PersonId, Plan, ProjectId, TaskId,
     demand::{effort_of, left_of, shares_of},
-    work::{Assignees, Task},
+    work::Task,
 };
 use std::collections::BTreeMap;
 
@@ -68,7 +68,7 @@ fn parts(plan: &Plan, task: &Task, see: &mut impl FnMut(&Task, &Actuals)) -> i64
         is_leaf = false;
     }
     let part = Actuals {
-        estimate: task.estimate.map_or(0, |minutes| (in_all(task, minutes) - inner).max(0)),
+        estimate: task.estimate.map_or(0, |minutes| (minutes * task.assignees.heads() - inner).max(0)),
         actual: plan.logged.get(&task.id).map_or(0, |log| log.iter().map(|(_, minutes)| minutes).sum()),
         remaining: left_of(plan, task).unwrap_or(0),
         without_estimate: usize::from(task.estimate.is_none() && is_leaf),
@@ -76,14 +76,6 @@ fn parts(plan: &Plan, task: &Task, see: &mut impl FnMut(&Task, &Actuals)) -> i64
     };
     see(task, &part);
     inner + part.estimate
-}
-
-/// Typed effort × people, where each has the full effort.
-fn in_all(task: &Task, minutes: i64) -> i64 {
-    match &task.assignees {
-        Assignees::Full(people) => minutes * i64::try_from(people.len()).unwrap_or(1).max(1),
-        _ => minutes,
-    }
 }
 
 fn inside(plan: &Plan, id: TaskId) -> impl Iterator<Item = &Task> {

@@ -78,7 +78,7 @@ pub fn of_person(plan: &Plan, entry: &Entry, window: &Window, grain: Grain, buck
     let over = buckets.iter().filter(to_come).any(|bucket| cells.cell(*bucket).band(mark) == Some(Band::Over));
     let shown = load.days.indexes(window.from.max(window.today), window.to);
     let crowded = most.is_some_and(|most| shown.clone().any(|at| load.projects_on(at) > most));
-    let here = |row: &BookingRow<'_>| row.brick.start <= window.to && row.brick.end >= window.from;
+    let here = |row: &BookingRow<'_>| row.brick.touches(window.from, window.to);
     let mut found = PersonAlerts { over, crowded, ..PersonAlerts::default() };
     for row in entry.bookings().filter(here) {
         let brick = &row.brick;

@@ -104,7 +104,7 @@ fn days_touched(plan: &Plan, changes: &[Change], today: Day) -> Vec<Day> {
     }
     for task in tasks_touched(plan, changes) {
         days.extend([task.start, task.finish].into_iter().flatten());
-        if task.start.is_some() && task.finish.is_some_and(|finish| finish < today) {
+        if task.is_late(today) {
             // Late work lies in a queue from today on, and what waits behind it moves with it.
             let ends = task.assignees.people().map(|person| end_of_queue(plan, person, today));
             days.extend(ends.chain([today]));
@@ -117,7 +117,7 @@ fn days_touched(plan: &Plan, changes: &[Change], today: Day) -> Vec<Day> {
 fn end_of_queue(plan: &Plan, person: PersonId, today: Day) -> Day {
     let Some(entry) = plan.people.get(&person) else { return today };
     let late = entry.tasks.iter().filter_map(|id| plan.tasks.get(id));
-    let late = late.filter(|task| task.start.is_some() && task.finish.is_some_and(|finish| finish < today));
+    let late = late.filter(|task| task.is_late(today));
     let own = |task: &Arc<Task>| effort_of(plan, task)?.parts.into_iter().find(|(id, _)| *id == person);
     let waiting: i64 = late.filter_map(own).map(|(_, minutes)| minutes).sum();
     let mut reach = 28;

@@ -134,6 +134,12 @@ impl Task {
     pub fn is_done(&self) -> bool {
         self.stage == "done"
     }
+
+    /// A task with dates that should have been finished before today.
+    #[must_use]
+    pub fn is_late(&self, today: Day) -> bool {
+        self.start.is_some() && self.finish.is_some_and(|finish| finish < today)
+    }
 }
 
 /// Who does a task and how the effort is cut between them.
@@ -156,6 +162,15 @@ impl Assignees {
             Self::Shares(shares) => (&[], shares),
         };
         plain.iter().copied().chain(shared.iter().map(|(person, _)| *person))
+    }
+
+    /// By how many people typed effort counts: by all, where each has the full effort; at least 1.
+    #[must_use]
+    pub fn heads(&self) -> i64 {
+        match self {
+            Self::Full(people) => i64::try_from(people.len()).unwrap_or(1).max(1),
+            Self::Even(_) | Self::Shares(_) => 1,
+        }
     }
 
     /// Nobody yet.

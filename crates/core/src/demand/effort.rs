@@ -85,8 +85,8 @@ pub fn planned_of(plan: &Plan, task: &Task) -> Option<i64> {
 /// inside it.
 fn whole(task: &Task, logged: i64) -> Option<i64> {
     match task.remaining {
-        Some(remaining) => Some((task.logged_then + remaining * heads(task)).max(logged)),
-        None => task.estimate.map(|estimate| estimate * heads(task)),
+        Some(remaining) => Some((task.logged_then + remaining * task.assignees.heads()).max(logged)),
+        None => task.estimate.map(|estimate| estimate * task.assignees.heads()),
     }
 }
 
@@ -101,16 +101,8 @@ pub fn remaining_of(plan: &Plan, task: &Task) -> Option<i64> {
 #[must_use]
 pub fn remaining_beside(task: &Task, logged: i64) -> Option<i64> {
     let remaining = task.remaining?;
-    let left = task.logged_then + remaining * heads(task) - logged;
-    Some(round_half_up(left.max(0), heads(task)))
-}
-
-/// By how many people typed effort counts: by all, where each has the full effort.
-fn heads(task: &Task) -> i64 {
-    match &task.assignees {
-        Assignees::Full(people) => i64::try_from(people.len()).unwrap_or(1).max(1),
-        _ => 1,
-    }
+    let left = task.logged_then + remaining * task.assignees.heads() - logged;
+    Some(round_half_up(left.max(0), task.assignees.heads()))
 }
 
 /// Cuts an effort of all between the assignees.

@@ -85,7 +85,7 @@ impl Side {
             self.steps.clear(weeks + 1);
         }
         ground.steps.add(self.steps.slots_mut(), days.first, bricks, &counts);
-        let touches = |brick: &&Brick| brick.start <= days.last() && brick.end >= days.first && counts(brick);
+        let touches = |brick: &&Brick| brick.touches(days.first, days.last()) && counts(brick);
         if !days.partly.is_empty() {
             // Days that are off in part have minutes of their own.
             let extra = room_in(&mut self.extra, weeks);

@@ -161,7 +161,7 @@ impl Bench {
         let (first, last) = (days.first, days.last());
         let mut lanes = Lanes::new(weeks);
         for row in entry.numbers.bookings() {
-            if row.brick.start <= last && row.brick.end >= first && window.counted.takes(&row.brick) {
+            if row.brick.touches(first, last) && window.counted.takes(&row.brick) {
                 lanes.book(row.project, &row.brick, ground);
             }
         }

@@ -34,7 +34,7 @@ pub fn seat_loads(plan: &Plan, window: &Window) -> Vec<SeatLoad> {
     let mut found: BTreeMap<Who, Lanes> = BTreeMap::new();
     for booking in plan.seats.values() {
         let brick = Brick::of(booking);
-        if brick.start <= last && brick.end >= first && window.counted.takes(&brick) {
+        if brick.touches(first, last) && window.counted.takes(&brick) {
             let lanes = found.entry(booking.who.clone()).or_insert_with(|| Lanes::new(weeks));
             lanes.book(booking.project, &brick, &ground);
         }

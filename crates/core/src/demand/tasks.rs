@@ -69,7 +69,7 @@ fn lay_all(
     let mut late = Vec::new();
     for task in tasks.iter().filter_map(|id| plan.tasks.get(id)) {
         let (Some(start), Some(finish)) = (task.start, task.finish) else { continue };
-        let is_late = finish < window.today;
+        let is_late = task.is_late(window.today);
         let is_seen =
             if is_late { window.today <= span.1 } else { start.max(window.today) <= span.1 && finish >= span.0 };
         if !is_seen {

@@ -208,7 +208,7 @@ impl<'a> Groups<'a> {
         let of_it = self.placed().filter(|task| Some(task.project) == id);
         let with_tasks: BTreeSet<PersonId> = of_it.flat_map(|task| task.assignees.people()).collect();
         let is_on = |entry: &&Entry| {
-            let booked = |row: BookingRow<'_>| row.project == id && row.brick.start <= last && row.brick.end >= first;
+            let booked = |row: BookingRow<'_>| row.project == id && row.brick.touches(first, last);
             entry.bookings().any(booked) || with_tasks.contains(&entry.person.id)
         };
         self.plan.people.values().filter(is_on).collect()
@@ -220,7 +220,7 @@ impl<'a> Groups<'a> {
             let (first, last) = self.query.window.span();
             let mut found: BTreeMap<Option<ProjectId>, BTreeSet<PersonId>> = BTreeMap::new();
             for (id, entry) in &self.plan.people {
-                for row in entry.bookings().filter(|row| row.brick.start <= last && row.brick.end >= first) {
+                for row in entry.bookings().filter(|row| row.brick.touches(first, last)) {
                     found.entry(row.project).or_default().insert(*id);
                 }
             }

@@ -80,6 +80,13 @@ impl Brick {
         self.unit == Unit::PerDay && !self.days_off
     }
 
+    /// Whether any of its days lies in `first..=last`.
+    #[must_use]
+    #[inline]
+    pub fn touches(&self, first: Day, last: Day) -> bool {
+        self.start <= last && self.end >= first
+    }
+
     /// The most minutes that it can come to in all, at least as many as it lands.
     #[must_use]
     pub fn most(&self) -> i64 {

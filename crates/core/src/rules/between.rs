@@ -5,7 +5,7 @@ use crate::{
     Day, PersonId, Plan, TaskId,
     change::Change,
     plan::Brick,
-    work::{Assignees, Booking, LinkKind, Task, Who},
+    work::{Booking, LinkKind, Task, Who},
 };
 use std::{
     collections::{BTreeMap, HashMap, HashSet},
@@ -231,10 +231,7 @@ pub fn overloaded(plan: &Plan, changes: &[Change]) -> Option<(Who, i64)> {
 
 /// Shows whose load a task can be, and the most that it can come to.
 fn each_load(task: &Task, put: &mut impl FnMut(Who, i64)) {
-    let heads = match &task.assignees {
-        Assignees::Full(people) => i64::try_from(people.len()).unwrap_or(1),
-        _ => 1,
-    };
+    let heads = task.assignees.heads();
     let typed = task.remaining.map_or(0, |remaining| task.logged_then + remaining * heads);
     let most = typed.max(task.estimate.unwrap_or(0) * heads);
     match task.team {

@@ -306,9 +306,9 @@ fn subtitle(entry: &Entry) -> String {
 /// Each booking that counts and touches the span, with its minutes by index.
 pub fn booked(plan: &Plan, entry: &Entry, load: &PersonLoad, query: &FitQuery) -> Vec<(Booking, ByDay)> {
     let counted = query.counted();
-    let touching = entry.bookings().filter(|row| {
-        row.brick.start <= load.days.last() && row.brick.end >= load.days.first && counted.takes(&row.brick)
-    });
+    let touching = entry
+        .bookings()
+        .filter(|row| row.brick.touches(load.days.first, load.days.last()) && counted.takes(&row.brick));
     let who = Who::Person(entry.person.id);
     let landed = |row: BookingRow<'_>| (row.booking(who.clone()), booking_minutes(plan, entry, &load.days, &row));
     let mut found: Vec<(Booking, ByDay)> = touching.map(landed).collect();

@@ -253,7 +253,7 @@ fn remarks(plan: &Plan, entry: &Entry, cells: &PersonCells<'_>, bucket: Bucket) 
         found.extend(named.iter().map(|off| format!("{what}, {}", words::time_off(off, plan.settings.date_order))));
         found.extend(sum);
     }
-    let touching = |row: &BookingRow<'_>| row.brick.start <= bucket.to && row.brick.end >= bucket.from;
+    let touching = |row: &BookingRow<'_>| row.brick.touches(bucket.from, bucket.to);
     for row in entry.bookings().filter(touching) {
         let booking = row.booking(Who::Person(entry.person.id));
         let (_, _, landing) = landed(plan, &booking);
