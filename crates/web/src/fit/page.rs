@@ -183,7 +183,7 @@ pub async fn page(
                 .iter()
                 .map(|known| Offer { word: known.1.to_owned(), name: known.2.to_owned(), on: query.shows(known.0) })
                 .collect(),
-            filters: filters(&plan, &query),
+            filters: filters(&plan, &query, groups.spellings()),
             kept_look: query.kept_besides(&["measure", "colour", "zoom", "span", "rows"]),
             kept_filter: query.kept_besides(&["q", "team", "role", "skill", "project", "tag", "band"]),
             kept_layers: query.kept_besides(&["layers"]),
@@ -202,15 +202,17 @@ pub async fn page(
     .await
 }
 
-fn filters(plan: &Plan, query: &FitQuery) -> Vec<Filter> {
+fn filters(plan: &Plan, query: &FitQuery, spellings: &Spellings) -> Vec<Filter> {
     let in_view = |project: &&Arc<snug_core::work::Project>| {
         project.status != ProjectStatus::Closed || Some(project.id) == query.project
     };
     let projects = plan.projects.values().filter(in_view).map(|project| (project.code.as_str(), project.name.as_str()));
     let people = || plan.people.values().map(|entry| &entry.person);
-    let spellings = Spellings::of(plan);
-    let roles: BTreeSet<String> = people().map(|person| spellings.role(&person.role)).collect();
-    let skills: BTreeSet<String> = people().flat_map(|person| spellings.skills(&person.skills)).collect();
+    // Many share a word: each is folded once.
+    let roles: BTreeSet<&String> = people().map(|person| &person.role).collect();
+    let roles: BTreeSet<String> = roles.into_iter().map(|word| spellings.role(word)).collect();
+    let skills: BTreeSet<&String> = people().flat_map(|person| &person.skills).collect();
+    let skills: BTreeSet<String> = skills.into_iter().map(|word| spellings.skill(word)).collect();
     let band = |(band, name): &(Band, &str)| Offer {
         word: band.to_string(),
         name: (*name).to_owned(),
