@@ -10,6 +10,10 @@ use clap::{Args, Parser, Subcommand};
 use snug_store::{DatabaseConnection, Keeper};
 use std::{process::ExitCode, sync::Arc};
 
+// Keeps the memory of one row for the next, on whatever thread that is computed.
+#[global_allocator]
+static ALLOCATOR: mimalloc::MiMalloc = mimalloc::MiMalloc;
+
 /// Allocate people's hours across projects, inside everyone's limits.
 #[derive(Parser)]
 #[command(name = "snug-roster", version)]

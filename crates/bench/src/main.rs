@@ -1,5 +1,9 @@
 //! Benchmarks and generators. Every benchmark calls the computation that the application calls.
 
+// As in the application.
+#[global_allocator]
+static ALLOCATOR: mimalloc::MiMalloc = mimalloc::MiMalloc;
+
 mod neutral;
 mod pages;
 mod workspace;

@@ -5,7 +5,7 @@ use crate::{
     cells::{Band, Bucket, Grain},
     demand::{Window, is_stranded, left_of},
     load::PersonCells,
-    plan::{BookingRow, Entry},
+    plan::{BookingRow, Entry, Marks},
     words::words,
     work::{ProjectStatus, Who},
 };
@@ -85,7 +85,9 @@ pub fn of_person(plan: &Plan, entry: &Entry, window: &Window, grain: Grain, buck
         if is_stranded(plan, entry, &load.days, &row) {
             found.stranded.push(row.id);
         }
-        if brick.days_off && load.days.indexes(brick.start, brick.end).any(|at| load.days.available[at] == 0) {
+        if brick.marks.contains(Marks::DAYS_OFF)
+            && load.days.indexes(brick.start, brick.end).any(|at| load.days.available[at] == 0)
+        {
             found.days_off.push(row.id);
         }
         if brick.end >= window.today && row.project.is_some_and(|id| !has_task(plan, entry, id)) {

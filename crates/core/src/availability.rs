@@ -2,7 +2,7 @@
 
 use crate::{
     Day, Plan,
-    by_day::{ByDay, slot},
+    by_day::ByDay,
     people::Absence,
     plan::{Entry, Numbers, Off},
     settings::Settings,
@@ -22,6 +22,8 @@ pub struct Days {
     pub partly: Vec<usize>,
     /// All bits on days with the whole pattern, none on others: what is the same on every whole day is cut out by it.
     pub(crate) whole: ByDay,
+    /// The week that all weeks of the pattern are, where they are one.
+    usual: Option<[i32; 7]>,
     limit: ByDay,
     rim: ByDay,
     /// Whether a limit of the day lowers any day, so that `limit` holds something.
@@ -35,6 +37,9 @@ fn weeks_around(first: Day, last: Day) -> (Day, usize) {
     let monday = first.monday();
     (monday, usize::try_from(last.max(first).since(monday) / 7 + 1).unwrap_or(1))
 }
+
+/// A holiday of a whole day, in millionths.
+const WHOLE_DAY: i32 = 1_000_000;
 
 fn whole_day(pattern: i32) -> i32 {
     if pattern > 0 { -1 } else { 0 }
@@ -79,18 +84,28 @@ impl Days {
         let weeks;
         (self.first, weeks) = weeks_around(first, last);
         self.partly.clear();
-        self.pattern.fill(weeks, numbers.week);
+        // Most people's days are as those of the one before.
+        if self.usual != Some(numbers.week) || self.pattern.weeks() != weeks {
+            self.pattern.fill(weeks, numbers.week);
+            self.usual = Some(numbers.week);
+        }
         self.whole.fill(weeks, numbers.week.map(whole_day));
         if !numbers.patterns.is_empty() {
+            self.usual = None;
             self.take_patterns(numbers);
         }
-        self.available.clone_from(&self.pattern);
-        self.take_holidays(holidays);
-        self.take_absences(&numbers.off);
-        let partly = |at: &usize| (1..self.pattern[*at]).contains(&self.available[*at]);
-        self.partly.retain(partly);
-        self.partly.sort_unstable();
-        self.partly.dedup();
+        let from = holidays.partition_point(|(day, _)| *day < self.first);
+        let holidays = &holidays[from..];
+        let are_whole = self.take_whole_days(holidays, &numbers.off);
+        self.available.resize(weeks);
+        self.available.copy_where(&self.pattern, &self.whole);
+        if !are_whole {
+            self.take_parts_of_holidays(holidays);
+            self.take_parts_of_days(&numbers.off);
+            self.partly.retain(|at| (1..self.pattern[*at]).contains(&self.available[*at]));
+            self.partly.sort_unstable();
+            self.partly.dedup();
+        }
         self.is_limited = numbers.day_limit.is_some();
         if let Some(most) = numbers.day_limit {
             self.limit.clone_from(&self.available);
@@ -120,9 +135,25 @@ impl Days {
         }
     }
 
-    fn take_holidays(&mut self, holidays: &[(Day, i32)]) {
-        let from = holidays.partition_point(|(day, _)| *day < self.first);
-        let mut rest = &holidays[from..];
+    /// Takes the days that are off as a whole, and tells whether there are no others: most holidays and time off are.
+    fn take_whole_days(&mut self, holidays: &[(Day, i32)], off: &[Off]) -> bool {
+        let mut are_whole = true;
+        for (day, share) in holidays {
+            let Some(index) = self.index(*day) else { break };
+            if *share >= WHOLE_DAY { self.whole[index] = 0 } else { are_whole = false }
+        }
+        for off in off {
+            if off.minutes.is_none() {
+                self.whole.put(self.indexes(off.start, off.end), 0);
+            } else {
+                are_whole = false;
+            }
+        }
+        are_whole
+    }
+
+    /// Takes holidays in part, several of which on one day may make a whole one.
+    fn take_parts_of_holidays(&mut self, mut rest: &[(Day, i32)]) {
         while let Some((day, mut off)) = rest.first().copied() {
             let Some(index) = self.index(day) else { return };
             rest = &rest[1..];
@@ -130,34 +161,28 @@ impl Days {
                 off = off.saturating_add(*more);
                 rest = &rest[1..];
             }
-            if off >= 1_000_000 {
-                self.take_all(index);
-            } else {
-                let left = round_half_up(i64::from(self.pattern[index]) * i64::from(1_000_000 - off), 1_000_000);
+            if self.available[index] > 0 {
+                let share = i64::from((WHOLE_DAY - off).max(0));
+                let left = round_half_up(i64::from(self.pattern[index]) * share, i64::from(WHOLE_DAY));
                 self.take_part(index, i32::try_from(left).unwrap_or_default());
             }
         }
     }
 
-    fn take_absences(&mut self, off: &[Off]) {
+    fn take_parts_of_days(&mut self, off: &[Off]) {
         let mut timed = Vec::new();
         for off in off {
+            let Some(minutes) = off.minutes else { continue };
             for index in self.indexes(off.start, off.end) {
-                match (off.minutes, off.at) {
-                    (None, _) => self.take_all(index),
-                    (Some(minutes), None) => self.take_part(index, (self.available[index] - minutes).max(0)),
-                    (Some(minutes), Some(at)) => timed.push((index, at, at + minutes)),
+                match off.at {
+                    None => self.take_part(index, (self.available[index] - minutes).max(0)),
+                    Some(at) => timed.push((index, at, at + minutes)),
                 }
             }
         }
         for (index, minutes) in counted_once(timed) {
             self.take_part(index, (self.available[index] - minutes).max(0));
         }
-    }
-
-    fn take_all(&mut self, index: usize) {
-        let slot = slot(index);
-        (self.available.slots_mut()[slot], self.whole.slots_mut()[slot]) = (0, 0);
     }
 
     fn take_part(&mut self, index: usize, left: i32) {

@@ -1,17 +1,18 @@
 //! Minutes of the days of whole ISO weeks, kept by weekday.
 
 use std::ops::{Index, IndexMut, Range};
+use wide::i32x8;
 
 /// How many weeks lie side by side.
 pub const LANES: usize = 8;
 
 /// The days of [`LANES`] weeks by weekday: all Mondays, then all Tuesdays, …, so that a step over the days of a week is one step for all
 /// of these weeks, which a processor takes at once.
-pub type Block = [[i32; LANES]; 7];
+pub type Block = [i32x8; 7];
 
 /// Minutes a day over whole ISO weeks, in [`Block`]s. Indexes are days all the same, 0 for the first Monday. Weeks beyond the last that
 /// fill up the last block are nothing.
-#[derive(Clone, Debug, Default, PartialEq, Eq)]
+#[derive(Debug, Default, PartialEq, Eq)]
 pub struct ByDay {
     weeks: usize,
     blocks: Vec<Block>,
@@ -19,6 +20,7 @@ pub struct ByDay {
 
 /// Where a day stands among the values of blocks.
 #[must_use]
+#[inline]
 pub fn slot(at: usize) -> usize {
     let (week, weekday) = (at / 7, at % 7);
     (week / LANES * 7 + weekday) * LANES + week % LANES
@@ -26,14 +28,21 @@ pub fn slot(at: usize) -> usize {
 
 /// What the weeks of a block come to.
 #[must_use]
-pub fn sum_of(block: &Block) -> [i32; LANES] {
-    let mut sums = [0; LANES];
-    for day in block {
-        for lane in 0..LANES {
-            sums[lane] += day[lane];
-        }
+#[inline]
+pub fn sum_of(block: &Block) -> i32x8 {
+    block.iter().fold(i32x8::ZERO, |sum, day| sum + *day)
+}
+
+impl Clone for ByDay {
+    fn clone(&self) -> Self {
+        Self { weeks: self.weeks, blocks: self.blocks.clone() }
     }
-    sums
+
+    /// Copies into the memory that it has; the derived one would take new.
+    fn clone_from(&mut self, other: &Self) {
+        self.weeks = other.weeks;
+        self.blocks.clone_from(&other.blocks);
+    }
 }
 
 impl ByDay {
@@ -51,6 +60,12 @@ impl ByDay {
         found
     }
 
+    /// Makes it this number of weeks long, in the memory that it has. What stands on the days is to be written afterwards.
+    pub fn resize(&mut self, weeks: usize) {
+        self.weeks = weeks;
+        self.blocks.resize(weeks.div_ceil(LANES), Block::default());
+    }
+
     /// Makes it as new for this number of weeks, in the memory that it has.
     pub fn clear(&mut self, weeks: usize) {
         self.weeks = weeks;
@@ -60,15 +75,12 @@ impl ByDay {
 
     /// Makes every week this one, Monday first, for a number of weeks, in the memory that it has.
     pub fn fill(&mut self, weeks: usize, week: [i32; 7]) {
-        self.weeks = weeks;
-        self.blocks.resize(weeks.div_ceil(LANES), Block::default());
-        for block in &mut self.blocks {
-            block.iter_mut().zip(week).for_each(|(lanes, minutes)| *lanes = [minutes; LANES]);
-        }
+        self.resize(weeks);
+        self.blocks.fill(week.map(i32x8::splat));
         if let Some(last) = self.blocks.last_mut() {
             let filled = weeks - (weeks - 1) / LANES * LANES;
             for lanes in last {
-                lanes[filled..].fill(0);
+                lanes.as_array_mut()[filled..].fill(0);
             }
         }
     }
@@ -105,12 +117,26 @@ impl ByDay {
     /// Every value, in the order of their [`slot`]s.
     #[must_use]
     pub fn slots(&self) -> &[i32] {
-        self.blocks.as_flattened().as_flattened()
+        bytemuck::must_cast_slice(self.blocks.as_flattened())
     }
 
     /// The same to be written.
     pub fn slots_mut(&mut self) -> &mut [i32] {
-        self.blocks.as_flattened_mut().as_flattened_mut()
+        bytemuck::must_cast_slice_mut(self.blocks.as_flattened_mut())
+    }
+
+    /// Makes some days, all of which are there, this many minutes each.
+    pub fn put(&mut self, range: Range<usize>, minutes: i32) {
+        let slots = self.slots_mut();
+        let (mut at, mut week_ends) = (slot(range.start), 7 - range.start % 7);
+        for day in range {
+            slots[at] = minutes;
+            at += LANES;
+            week_ends -= 1;
+            if week_ends == 0 {
+                (at, week_ends) = (slot(day + 1), 7);
+            }
+        }
     }
 
     /// The values of some days, in their order.
@@ -131,12 +157,26 @@ impl ByDay {
 
     /// Adds the values of other days, which must be as many.
     pub fn add(&mut self, other: &Self) {
-        self.slots_mut().iter_mut().zip(other.slots()).for_each(|(sum, minutes)| *sum += minutes);
+        self.combine(other, |sum, minutes| sum + minutes);
     }
 
     /// Takes off the values of other days, which must be as many.
     pub fn subtract(&mut self, other: &Self) {
-        self.slots_mut().iter_mut().zip(other.slots()).for_each(|(sum, minutes)| *sum -= minutes);
+        self.combine(other, |sum, minutes| sum - minutes);
+    }
+
+    /// Copies other days, which must be as many, as far as all bits of a third are set on a day, and none for nothing.
+    pub fn copy_where(&mut self, other: &Self, mask: &Self) {
+        let others = other.blocks.as_flattened().iter().zip(mask.blocks.as_flattened());
+        let own = self.blocks.as_flattened_mut().iter_mut();
+        own.zip(others).for_each(|(own, (other, mask))| *own = *other & *mask);
+    }
+
+    /// Makes of each value and that of other days, which must be as many, another.
+    #[inline]
+    pub fn combine(&mut self, other: &Self, of: impl Fn(i32x8, i32x8) -> i32x8) {
+        let other = other.blocks.as_flattened();
+        self.blocks.as_flattened_mut().iter_mut().zip(other).for_each(|(own, other)| *own = of(*own, *other));
     }
 }
 
@@ -162,7 +202,7 @@ mod tests {
         let days: Vec<i32> = (0..21).collect();
         let by_day = ByDay::of(&days);
         assert_eq!(by_day.iter().collect::<Vec<_>>(), days);
-        assert_eq!(by_day.blocks()[0][1], [1, 8, 15, 0, 0, 0, 0, 0]);
+        assert_eq!(by_day.blocks()[0][1].to_array(), [1, 8, 15, 0, 0, 0, 0, 0]);
         assert_eq!(by_day.sum(6..9), 6 + 7 + 8);
         assert_eq!(by_day.days(19..21).rev().collect::<Vec<_>>(), [20, 19]);
         let mut weeks = ByDay::of(&vec![9; 70]);

@@ -6,7 +6,7 @@ mod homes;
 mod numbers;
 
 pub use batch::{Batch, BatchBooking};
-pub use numbers::{BookingRow, Brick, Numbers, Off};
+pub use numbers::{BookingRow, Brick, Choice, Marks, Numbers, Off};
 
 use crate::{
     BookingId, Day, FieldId, LinkId, MilestoneId, PersonId, ProjectId, TaskId, TeamId, TimeEntryId,

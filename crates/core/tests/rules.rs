@@ -226,7 +226,7 @@ fn a_batch_is_a_change_for_each_record() {
     let pieces = vec![vec![one(4, 60, Some(11)), one(1, 30, None)], vec![one(4, 90, Some(12))]];
     let off = support::absence(29, 1, 0, 4, None);
     let mut taken = ground.clone();
-    taken.take_in(Batch { absences: vec![off.clone()], bookings: pieces, first: 30 });
+    taken.take_in(Batch { absences: vec![vec![off.clone()]], bookings: pieces, first: 29 });
     let told =
         |plan: &Plan| plan.bookings().map(|it| (it.id.0, it.who, it.amount.value, it.project)).collect::<Vec<_>>();
     assert_eq!(told(&taken).iter().map(|it| (it.0, it.2)).collect::<Vec<_>>(), [(31, 30), (30, 60), (32, 90)]);

@@ -53,17 +53,10 @@ impl<'a> Cursor<'a> {
     pub fn day(&mut self) -> Result<Day, String> {
         let Some((cell, rest)) = self.rest.split_first_chunk::<10>() else { return Err("a day is missing".to_owned()) };
         self.rest = rest;
-        if cell[4] != b'-' || cell[7] != b'-' {
-            return Err("a day is written as 2026-01-05".to_owned());
-        }
-        let digit = |at: usize| u32::from(cell[at].wrapping_sub(b'0'));
-        let two = |at: usize| digit(at) * 10 + digit(at + 1);
-        // Unlike for unlike texts as long as these are digits; others are never remembered, as they are no days.
-        let stamp = ((two(0) * 100 + two(2)) * 16 + two(5)) * 32 + two(8) + 1;
+        let stamp = stamp(*cell).ok_or("a day is written as 2026-01-05")?;
         let slot = usize::try_from(stamp).unwrap_or_default() % KNOWN_DAYS;
         let (known, day) = self.days[slot];
-        let are_digits = [0, 1, 2, 3, 5, 6, 8, 9].iter().all(|at| cell[*at].is_ascii_digit());
-        let day = if known == stamp && are_digits {
+        let day = if known == stamp {
             day
         } else {
             let text = std::str::from_utf8(cell).map_err(|error| error.to_string())?;
@@ -82,5 +75,53 @@ impl<'a> Cursor<'a> {
             [other, ..] => return Err(format!("“{}” stands where a cell should end", char::from(*other))),
         }
         Ok(())
+    }
+}
+
+/// Another number for each text of digits and dashes that might be a day, never 0, and neighbours for neighbours. All eight bytes of
+/// year and month are looked at in one step: what is left of a digit is its value, and of a dash nothing.
+fn stamp(cell: [u8; 10]) -> Option<u32> {
+    const EACH: u64 = 0x0101_0101_0101_0101;
+    let [y0, y1, y2, y3, d0, m0, m1, d1, t0, t1] = cell;
+    let month = u64::from_le_bytes([y0, y1, y2, y3, d0, m0, m1, d1]) ^ u64::from_le_bytes(*b"0000-00-");
+    let (ten, one) = (t0 ^ b'0', t1 ^ b'0');
+    let above_nine = (month.wrapping_add(EACH * (0x7f - 9)) | month) & (EACH * 0x80);
+    let [_, _, _, _, first_dash, _, _, second_dash] = month.to_le_bytes();
+    if above_nine != 0 || first_dash != 0 || second_dash != 0 || ten > 9 || one > 9 {
+        return None;
+    }
+    // Ten times each digit and the next one: no byte runs over, as none is above 99.
+    let [century, _, year, _, _, month, ..] = (month * 10 + (month >> 8)).to_le_bytes().map(u32::from);
+    Some((((century * 100 + year) * 16 + month) * 32 + u32::from(ten * 10 + one)) + 1)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn days_are_read_as_they_are_written_and_nothing_else_is() {
+        let day = |text: &str| Cursor::new(text.as_bytes()).day();
+        for number in [0, 1, 58, 59, 19_723, 20_500, 40_000, 84_005] {
+            let expected = Day::from_number(number);
+            assert_eq!(day(&expected.to_string()), Ok(expected));
+        }
+        for wrong in [
+            "2026-13-01",
+            "2026-02-30",
+            "2026/02/03",
+            "2026-2-003",
+            "202a-01-01",
+            "2026-01-0:",
+            "1926-01-01",
+            "2026-01",
+        ] {
+            assert!(day(wrong).is_err(), "{wrong}");
+        }
+        let mut line = Cursor::new(b"2026-01-05,2026-01-05,17\n");
+        assert_eq!(
+            (line.day(), line.day(), line.number()),
+            (Ok(Day::from_number(20_458)), Ok(Day::from_number(20_458)), Ok(17))
+        );
     }
 }

@@ -1,6 +1,7 @@
 //! The neutral benchmark: read its folder into a plan, then compute every person's weeks the way the Fit room does.
 
 mod cursor;
+mod pieces;
 mod read;
 
 use rayon::prelude::*;
@@ -17,6 +18,9 @@ use std::{
 };
 
 type Failure = Box<dyn Error>;
+
+/// Capacity, booked, free and over, in minutes.
+type Sums = [i64; 4];
 
 /// How many people's rows lie in one piece of memory.
 const TOGETHER: usize = 64;
@@ -37,7 +41,8 @@ fn measure(dir: &Path, runs: usize, table: Option<&Path>) -> Result<(), Failure>
         for entry in people {
             append_person_row(&plan, entry, &query, &buckets, &mut rows);
         }
-        rows
+        let sums = checksum(&rows);
+        (rows, sums)
     };
     let all = rayon::ThreadPoolBuilder::new().build()?;
     let one = rayon::ThreadPoolBuilder::new().num_threads(1).build()?;
@@ -46,8 +51,9 @@ fn measure(dir: &Path, runs: usize, table: Option<&Path>) -> Result<(), Failure>
         let mut sums = [0; 4];
         for _ in 0..runs {
             let started = Instant::now();
-            let rows: Vec<Vec<PersonCell>> = pool.install(|| people.par_chunks(TOGETHER).map(rows_of).collect());
-            sums = checksum(&rows);
+            let rows: Vec<(Vec<PersonCell>, Sums)> =
+                pool.install(|| people.par_chunks(TOGETHER).map(rows_of).collect());
+            sums = rows.iter().fold([0; 4], |sum, (_, part)| added(sum, *part));
             times.push(started.elapsed());
         }
         println!("compute seconds {:.4} ({name}, median of {runs})", median(&mut times));
@@ -71,9 +77,13 @@ fn median(times: &mut [Duration]) -> f64 {
     times.get(times.len() / 2).map_or(0.0, Duration::as_secs_f64)
 }
 
-fn checksum(rows: &[Vec<PersonCell>]) -> [i64; 4] {
+fn checksum(rows: &[PersonCell]) -> Sums {
     let figures = |cell: &PersonCell| [cell.limit, cell.load, cell.room(), cell.peak].map(i64::from);
-    rows.iter().flatten().map(figures).fold([0; 4], |sum, cell| std::array::from_fn(|at| sum[at] + cell[at]))
+    rows.iter().map(figures).fold([0; 4], added)
+}
+
+fn added(a: Sums, b: Sums) -> Sums {
+    std::array::from_fn(|at| a[at] + b[at])
 }
 
 fn write(path: &Path, plan: &Plan, people: &[&Entry], query: &Query, buckets: &[Bucket]) -> Result<(), Failure> {

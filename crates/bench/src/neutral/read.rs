@@ -1,7 +1,10 @@
-//! Reads the neutral folder into a plan: in one pass of bytes, blocks of lines on all threads, keys told apart once.
+//! Reads the neutral folder into a plan, on all threads.
 
-use super::{Failure, cursor::Cursor};
-use rayon::prelude::*;
+use super::{
+    Failure,
+    cursor::Cursor,
+    pieces::{body, pieces},
+};
 use rustc_hash::FxHashMap;
 use snug_core::{
     AbsenceId, HolidayId, PersonId, Plan, ProjectId,
@@ -10,47 +13,67 @@ use snug_core::{
     demand::Window,
     load::{Group, Measure, Query},
     people::{Absence, DatedPattern, Holiday, Pattern, Person, PersonKind},
-    plan::{Batch, BatchBooking, Brick},
-    work::{Certainty, Unit},
+    plan::{Batch, BatchBooking, Brick, Marks},
+    work::Unit,
 };
 use std::path::Path;
-
-/// How many bytes of a file one thread takes at a time, to the end of a line.
-const BLOCK: usize = 1 << 20;
-/// About as long as a line is, in bytes: room for that many lines is made at first.
-const USUAL: usize = 40;
 
 /// Reads the folder.
 pub fn folder(dir: &Path) -> Result<(Plan, Query), Failure> {
     let file = |name: &str| std::fs::read(dir.join(name)).map_err(|error| format!("{name}: {error}"));
-    let mut plan = Plan::empty();
     let window = file("window.csv")?;
     let mut cursor = Cursor::new(body(&window));
     let (from, days) = (cursor.day()?, cursor.number()?);
-    let (people_file, mut people) = (file("people.csv")?, Keys::default());
-    let mut next = 1;
-    let mut cursor = Cursor::new(body(&people_file));
+    let people_file = file("people.csv")?;
+    let (keys, people) = people(&people_file)?;
+    let holidays = file("holidays.csv")?;
+    let of = |key: &[u8]| keys.get(key).ok_or_else(|| format!("nobody is {}", String::from_utf8_lossy(key)));
+    // Whose something is one tells by the keys alone, so that the people may come into the plan meanwhile.
+    let (plan, records) = rayon::join(|| plan_of(people, &holidays), || records(dir, of));
+    let (mut plan, (absences, bookings)) = (plan?, records?);
+    plan.take_in(Batch { absences, bookings, first: plan.next_id() });
+    let window = Window::new(from, from + (days - 1), from);
+    Ok((plan, Query { window, grain: Grain::Week, group: Group::Person, measure: Measure::Minutes }))
+}
+
+/// The people and their keys, numbered from 1 on.
+fn people(file: &[u8]) -> Result<(Keys<'_>, Vec<Person>), String> {
+    let (mut keys, mut people) = (Keys::default(), Vec::new());
+    let mut cursor = Cursor::new(body(file));
     while cursor.has_line() {
         let (key, region) = (cursor.key(), cursor.key());
         let mut week = [0; 7];
         for slot in &mut week {
             *slot = cursor.number()?;
         }
-        let id = PersonId(next);
-        next += 1;
-        people.insert(key, id);
-        plan.apply(&Change::Person(Edit::new(person(id, &text(key)?, &text(region)?, week))));
+        let id = PersonId(i32::try_from(people.len() + 1).map_err(|error| error.to_string())?);
+        keys.insert(key, id);
+        people.push(person(id, &text(key)?, &text(region)?, week));
     }
-    let holidays_file = file("holidays.csv")?;
-    let mut cursor = Cursor::new(body(&holidays_file));
+    Ok((keys, people))
+}
+
+fn plan_of(people: Vec<Person>, holidays: &[u8]) -> Result<Plan, String> {
+    let mut plan = Plan::empty();
+    for person in people {
+        plan.apply(&Change::Person(Edit::new(person)));
+    }
+    let mut cursor = Cursor::new(body(holidays));
     while cursor.has_line() {
-        let (calendar, date) = (text(cursor.key())?, cursor.day()?);
-        let holiday = Holiday { id: HolidayId(next), calendar, date, name: String::new(), fraction: 1_000_000 };
-        next += 1;
+        let (calendar, date, id) = (text(cursor.key())?, cursor.day()?, HolidayId(plan.next_id()));
+        let holiday = Holiday { id, calendar, date, name: String::new(), fraction: 1_000_000 };
         plan.apply(&Change::Holiday(Edit::new(holiday)));
     }
-    let of = |key: &[u8]| people.get(key).ok_or_else(|| format!("nobody is {}", String::from_utf8_lossy(key)));
-    let absences = blocks(&file("absences.csv")?, |line| {
+    Ok(plan)
+}
+
+type Pieces<T> = Vec<Vec<T>>;
+
+fn records(
+    dir: &Path,
+    of: impl Fn(&[u8]) -> Result<PersonId, String> + Sync,
+) -> Result<(Pieces<Absence>, Pieces<BatchBooking>), String> {
+    let absences = pieces(&dir.join("absences.csv"), |line| {
         Ok(Absence {
             id: AbsenceId(0),
             reference: String::new(),
@@ -62,22 +85,14 @@ pub fn folder(dir: &Path) -> Result<(Plan, Query), Failure> {
             at: None,
         })
     })?;
-    let mut absences: Vec<Absence> = absences.into_iter().flatten().collect();
-    for absence in &mut absences {
-        absence.id = AbsenceId(next);
-        next += 1;
-    }
-    let bookings = blocks(&file("bookings.csv")?, |line| {
+    let bookings = pieces(&dir.join("bookings.csv"), |line| {
         line.key();
         let (person, project) = (of(line.key())?, Some(ProjectId(line.number()?)));
         let (start, end, value) = (line.day()?, line.day()?, line.number()?);
-        let (unit, certainty) = (Unit::PerDay, Certainty::Firm);
-        let brick = Brick { start, end, value, unit, certainty, days_off: false, hold: false };
+        let brick = Brick { start, end, value, unit: Unit::PerDay, marks: Marks::empty() };
         Ok(BatchBooking { person, project, brick })
     })?;
-    plan.take_in(Batch { absences, bookings, first: next });
-    let window = Window::new(from, from + (days - 1), from);
-    Ok((plan, Query { window, grain: Grain::Week, group: Group::Person, measure: Measure::Minutes }))
+    Ok((absences, bookings))
 }
 
 fn person(id: PersonId, key: &str, region: &str, week: [i32; 7]) -> Person {
@@ -100,59 +115,40 @@ fn person(id: PersonId, key: &str, region: &str, week: [i32; 7]) -> Person {
     }
 }
 
-/// What follows the header.
-fn body(file: &[u8]) -> &[u8] {
-    file.iter().position(|byte| *byte == b'\n').map_or(&[], |end| &file[end + 1..])
-}
-
-/// People by their keys. Short ones, as nearly all are, are numbers themselves.
+/// People by their keys. Small numbers, as most are, are places in a list.
 #[derive(Default)]
 struct Keys<'a> {
-    short: FxHashMap<u64, PersonId>,
-    long: FxHashMap<&'a [u8], PersonId>,
+    /// 0 for nobody.
+    small: Vec<i32>,
+    others: FxHashMap<&'a [u8], PersonId>,
 }
 
+/// The list of small numbers is no longer than this.
+const SMALL: usize = 1 << 20;
+
 impl<'a> Keys<'a> {
-    /// The bytes of a key of up to seven, and their number.
-    fn packed(key: &[u8]) -> Option<u64> {
-        let add = |sum: u64, byte: &u8| sum << 8 | u64::from(*byte);
-        (key.len() < 8).then(|| key.iter().fold(u64::try_from(key.len()).unwrap_or(0), add))
+    /// The number that a key is, if it is a small one as numbers are written.
+    fn small(key: &[u8]) -> Option<usize> {
+        let digits = |sum: usize, byte: &u8| byte.is_ascii_digit().then(|| sum * 10 + usize::from(byte - b'0'));
+        let number = if key.len() < 8 { key.iter().try_fold(0, digits) } else { None };
+        number.filter(|number| *number > 0 && *number < SMALL && key[0] != b'0')
     }
 
     fn insert(&mut self, key: &'a [u8], person: PersonId) {
-        match Self::packed(key) {
-            Some(short) => self.short.insert(short, person),
-            None => self.long.insert(key, person),
-        };
+        if let Some(number) = Self::small(key) {
+            self.small.resize(self.small.len().max(number + 1), 0);
+            self.small[number] = person.0;
+        } else {
+            self.others.insert(key, person);
+        }
     }
 
     fn get(&self, key: &[u8]) -> Option<PersonId> {
-        Self::packed(key).map_or_else(|| self.long.get(key), |short| self.short.get(&short)).copied()
-    }
-}
-
-/// Reads the lines of a file on all threads, in pieces that keep their order.
-fn blocks<T: Send>(
-    file: &[u8],
-    read: impl Fn(&mut Cursor<'_>) -> Result<T, String> + Sync,
-) -> Result<Vec<Vec<T>>, String> {
-    let mut rest = body(file);
-    let mut pieces = Vec::new();
-    while !rest.is_empty() {
-        let near = rest.len().min(BLOCK);
-        let end = rest[near..].iter().position(|byte| *byte == b'\n').map_or(rest.len(), |at| near + at + 1);
-        pieces.push(&rest[..end]);
-        rest = &rest[end..];
-    }
-    let piece = |bytes: &&[u8]| {
-        let mut cursor = Cursor::new(bytes);
-        let mut found = Vec::with_capacity(bytes.len() / USUAL);
-        while cursor.has_line() {
-            found.push(read(&mut cursor)?);
+        match Self::small(key) {
+            Some(number) => self.small.get(number).filter(|id| **id != 0).map(|id| PersonId(*id)),
+            None => self.others.get(key).copied(),
         }
-        Ok(found)
-    };
-    pieces.par_iter().map(piece).collect()
+    }
 }
 
 fn text(cell: &[u8]) -> Result<String, String> {

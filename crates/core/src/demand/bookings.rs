@@ -4,7 +4,7 @@ use crate::{
     Day,
     availability::Days,
     by_day::ByDay,
-    plan::{BookingRow, Brick, Entry, Plan},
+    plan::{BookingRow, Brick, Entry, Marks, Plan},
     settings::Settings,
     spread::{largest_remainder, round_half_up},
     work::{Booking, Unit, Who},
@@ -29,7 +29,8 @@ pub struct Landing {
 /// pattern's minutes or, where those are 0, by the workspace's working day.
 pub fn land(brick: &Brick, days: &Days, settings: &Settings, mut put: impl FnMut(usize, i32)) -> Landing {
     let range = days.indexes(brick.start, brick.end);
-    let weights = Weights { days, marked: brick.days_off, day_minutes: settings.day_minutes };
+    let works_on_days_off = brick.marks.contains(Marks::DAYS_OFF);
+    let weights = Weights { days, marked: works_on_days_off, day_minutes: settings.day_minutes };
     let mut landing = Landing::default();
     match brick.unit {
         Unit::PerDay => {
@@ -38,8 +39,8 @@ pub fn land(brick: &Brick, days: &Days, settings: &Settings, mut put: impl FnMut
                 let (available, pattern) = (days.available[index], days.pattern[index]);
                 let is_off = available == 0;
                 let minutes =
-                    if is_off && brick.days_off { brick.value } else { per_day(brick.value, available, pattern) };
-                landed |= !is_off || brick.days_off;
+                    if is_off && works_on_days_off { brick.value } else { per_day(brick.value, available, pattern) };
+                landed |= !is_off || works_on_days_off;
                 if pattern > 0 {
                     landing.lost += i64::from(brick.value - minutes).max(0);
                 }

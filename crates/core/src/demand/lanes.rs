@@ -7,11 +7,11 @@ use super::{
 use crate::{
     Day, ProjectId,
     availability::Days,
-    by_day::{ByDay, LANES, slot, sum_of},
-    plan::Brick,
+    by_day::{ByDay, slot, sum_of},
+    plan::{Brick, Choice, Marks},
     settings::{Envelope, Settings},
-    work::Certainty,
 };
+use wide::i32x8;
 
 /// What bookings land on: the days, and how to get others.
 pub(super) struct Ground<'a> {
@@ -25,6 +25,8 @@ pub(super) struct Ground<'a> {
 #[derive(Default)]
 pub(super) struct StepPlaces {
     weeks: usize,
+    /// The number of the last place, the one after the last day.
+    last: u32,
     places: Vec<u32>,
 }
 
@@ -37,20 +39,20 @@ impl StepPlaces {
 
     /// Makes it for another number of weeks.
     pub fn fit(&mut self, weeks: usize) {
-        if self.weeks != weeks {
+        if self.weeks != weeks || self.places.is_empty() {
             self.weeks = weeks;
             self.places = (0..=weeks * 7).map(|at| u32::try_from(slot(at)).unwrap_or_default()).collect();
+            self.last = u32::try_from(weeks * 7).unwrap_or_default();
         }
     }
 
-    /// Adds the steps of bookings in hours a day, on days that begin on `first`. What lies outside goes up and down on one day.
-    fn add(&self, steps: &mut [i32], first: Day, bricks: &[Brick], counts: impl Fn(&Brick) -> bool) {
-        let last = i32::try_from(self.places.len()).unwrap_or(i32::MAX) - 1;
+    /// Adds the steps of chosen bookings, on days that begin on `first`. What lies outside goes up and down on one day.
+    fn add(&self, steps: &mut [i32], first: Day, bricks: &[Brick], choice: Choice) {
         let place = |day: i32| {
-            let at = usize::try_from(day.clamp(0, last)).unwrap_or_default();
+            let at = usize::try_from(day.max(0).unsigned_abs().min(self.last)).unwrap_or_default();
             self.places.get(at).map_or(0, |place| usize::try_from(*place).unwrap_or_default())
         };
-        for brick in bricks.iter().filter(|brick| brick.is_plain() && counts(brick)) {
+        for brick in bricks.iter().filter(|brick| choice.takes(brick)) {
             steps[place(brick.start.since(first))] += brick.value;
             steps[place(brick.end.since(first) + 1)] -= brick.value;
         }
@@ -63,6 +65,8 @@ impl StepPlaces {
 pub(super) struct Side {
     /// Of one week more than there are, so that the day after the last has a place; empty for none.
     steps: ByDay,
+    /// Memory for what runs when each week begins.
+    before: Vec<i32x8>,
     extra: ByDay,
 }
 
@@ -77,19 +81,22 @@ impl Side {
         self.steps.is_empty() && self.extra.is_empty()
     }
 
-    /// Lands those of some bookings that count.
-    pub fn land(&mut self, bricks: &[Brick], counts: impl Fn(&Brick) -> bool, ground: &Ground<'_>) {
-        let days = ground.days;
-        let weeks = days.pattern.weeks();
-        if self.steps.is_empty() {
-            self.steps.clear(weeks + 1);
+    /// Lands those of some bookings that are chosen; `marks` are those of all of them.
+    pub fn land(&mut self, bricks: &[Brick], marks: Marks, choice: Choice, ground: &Ground<'_>) {
+        if !marks.contains(choice.are) || !bricks.iter().any(|brick| choice.takes(brick)) {
+            return;
         }
-        ground.steps.add(self.steps.slots_mut(), days.first, bricks, &counts);
-        let touches = |brick: &&Brick| brick.touches(days.first, days.last()) && counts(brick);
+        let days = ground.days;
+        if self.steps.is_empty() {
+            self.steps.clear(days.pattern.weeks() + 1);
+        }
+        let even = choice.and(Marks::UNEVEN, false);
+        ground.steps.add(self.steps.slots_mut(), days.first, bricks, even);
+        let is_chosen = |brick: &&Brick| choice.takes(brick) && brick.touches(days.first, days.last());
         if !days.partly.is_empty() {
             // Days that are off in part have minutes of their own.
-            let extra = room_in(&mut self.extra, weeks);
-            for brick in bricks.iter().filter(|brick| brick.is_plain()).filter(touches) {
+            let extra = room_in(&mut self.extra, days.pattern.weeks());
+            for brick in bricks.iter().filter(is_chosen).filter(|brick| even.takes(brick)) {
                 let range = days.indexes(brick.start, brick.end);
                 let first = days.partly.partition_point(|index| *index < range.start);
                 for index in days.partly[first..].iter().copied().take_while(|index| *index < range.end) {
@@ -97,31 +104,34 @@ impl Side {
                 }
             }
         }
-        for brick in bricks.iter().filter(|brick| !brick.is_plain()).filter(touches) {
-            let own = days_needed(brick, days).map(|(first, last)| (ground.days_over)(first, last));
-            let extra = room_in(&mut self.extra, weeks);
-            land_on(brick, days, own.as_ref(), ground.settings, |index, landed| extra[index] += landed);
+        if marks.intersects(Marks::UNEVEN) {
+            let extra = room_in(&mut self.extra, days.pattern.weeks());
+            for brick in bricks.iter().filter(is_chosen).filter(|brick| !even.takes(brick)) {
+                let own = days_needed(brick, days).map(|(first, last)| (ground.days_over)(first, last));
+                land_on(brick, days, own.as_ref(), ground.settings, |index, landed| extra[index] += landed);
+            }
         }
     }
 
     /// Writes the minutes of each day: the running sum of the steps on days that are whole, and the rest.
-    pub fn settle(&self, days: &Days, minutes: &mut ByDay) {
+    pub fn settle(&mut self, days: &Days, minutes: &mut ByDay) {
         if self.steps.is_empty() {
             minutes.clear(days.pattern.weeks());
         } else {
-            minutes.clone_from(&days.whole);
+            minutes.resize(days.pattern.weeks());
             // What runs when a week begins: all steps of the weeks before it.
-            let mut before = 0;
-            for (minutes, steps) in minutes.blocks_mut().iter_mut().zip(self.steps.blocks()) {
-                let mut run = sum_of(steps);
-                for sum in &mut run {
-                    before += std::mem::replace(sum, before);
-                }
-                for (minutes, steps) in minutes.iter_mut().zip(steps) {
-                    for lane in 0..LANES {
-                        run[lane] += steps[lane];
-                        minutes[lane] &= run[lane];
-                    }
+            self.before.clear();
+            self.before.extend(self.steps.blocks().iter().map(sum_of));
+            let mut run = 0;
+            for week in bytemuck::must_cast_slice_mut::<_, i32>(&mut self.before) {
+                run += std::mem::replace(week, run);
+            }
+            let columns = minutes.blocks_mut().iter_mut().zip(days.whole.blocks());
+            for ((minutes, whole), (steps, before)) in columns.zip(self.steps.blocks().iter().zip(&self.before)) {
+                let mut run = *before;
+                for ((minutes, whole), steps) in minutes.iter_mut().zip(whole).zip(steps) {
+                    run += *steps;
+                    *minutes = run & *whole;
                 }
             }
         }
@@ -177,15 +187,15 @@ impl Lanes {
 
     pub fn book(&mut self, project: Option<ProjectId>, brick: &Brick, ground: &Ground<'_>) {
         let lane = self.of(project);
-        let side = if brick.certainty == Certainty::Firm { &mut lane.firm } else { &mut lane.pencilled };
-        side.land(std::slice::from_ref(brick), |_| true, ground);
+        let side = if brick.marks.contains(Marks::PENCILLED) { &mut lane.pencilled } else { &mut lane.firm };
+        side.land(std::slice::from_ref(brick), brick.marks, Choice::ALL, ground);
     }
 
     /// To be called after the last booking and before the first task.
     pub fn settle(&mut self, days: &Days) {
         for lane in &mut self.list {
             for (side, minutes) in
-                [(&lane.firm, &mut lane.firm_minutes), (&lane.pencilled, &mut lane.pencilled_minutes)]
+                [(&mut lane.firm, &mut lane.firm_minutes), (&mut lane.pencilled, &mut lane.pencilled_minutes)]
             {
                 if !side.is_empty() {
                     side.settle(days, minutes);

@@ -15,7 +15,10 @@ pub use person::{PersonLoad, Slot, WeekSums, person_load};
 pub use seats::{SeatLoad, seat_loads};
 pub use tasks::TaskPart;
 
-use crate::{Day, plan::Brick, work::Certainty};
+use crate::{
+    Day,
+    plan::{Brick, Choice, Marks},
+};
 
 /// The days that are asked for, and the day that counts as today.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -43,10 +46,17 @@ impl Counted {
     /// Everything.
     pub const ALL: Self = Self { pencilled: true, holds: true };
 
+    /// Those that count.
+    #[must_use]
+    pub fn choice(self) -> Choice {
+        let pencilled = if self.pencilled { Choice::ALL } else { Choice::ALL.and(Marks::PENCILLED, false) };
+        if self.holds { pencilled } else { pencilled.and(Marks::HOLD, false) }
+    }
+
     /// Whether a booking counts.
     #[must_use]
     pub fn takes(self, brick: &Brick) -> bool {
-        (self.pencilled || brick.certainty == Certainty::Firm) && (self.holds || !brick.hold)
+        self.choice().takes(brick)
     }
 }
 

@@ -9,10 +9,10 @@ use crate::{
     Day, ProjectId, TeamId,
     availability::Days,
     by_day::{ByDay, LANES, sum_of},
-    plan::{Brick, Entry, Plan},
+    plan::{Entry, Marks, Plan},
     settings::Envelope,
-    work::Certainty,
 };
+use wide::i32x8;
 
 /// What stands on one person's days, over whole ISO weeks around the window.
 #[derive(Clone, Debug, Default)]
@@ -135,14 +135,19 @@ impl Bench {
 
     /// Bookings alone, which are one sum whatever project they are for.
     fn as_one(&mut self, entry: &Entry, window: &Window, ground: &Ground<'_>, envelope: Envelope) {
+        self.firm.clear();
+        self.pencilled.clear();
         // Where tasks alone count, a booking that no task fills is nothing; a hold is one under every setting.
         let holds_only = envelope == Envelope::Tasks;
-        let bricks = entry.numbers.bricks();
-        for (side, certainty) in [(&mut self.firm, Certainty::Firm), (&mut self.pencilled, Certainty::Pencilled)] {
-            side.clear();
-            let counts = |it: &Brick| it.certainty == certainty && window.counted.takes(it) && (it.hold || !holds_only);
-            if bricks.iter().any(counts) {
-                side.land(bricks, counts, ground);
+        if window.counted.holds || !holds_only {
+            let mut counted = window.counted.choice();
+            if holds_only {
+                counted = counted.and(Marks::HOLD, true);
+            }
+            let (bricks, marks) = (entry.numbers.bricks(), entry.numbers.marks());
+            self.firm.land(bricks, marks, counted.and(Marks::PENCILLED, false), ground);
+            if window.counted.pencilled {
+                self.pencilled.land(bricks, marks, counted.and(Marks::PENCILLED, true), ground);
             }
         }
         let PersonLoad { firm, load, .. } = &mut self.load;
@@ -184,22 +189,21 @@ impl Bench {
 impl PersonLoad {
     fn sum_weeks(&mut self) {
         let Self { days, firm, load, weeks, .. } = self;
+        let filled = load.blocks().len() * LANES;
         for sums in [&mut weeks.limit, &mut weeks.load, &mut weeks.firm, &mut weeks.peak] {
-            sums.clear();
-            sums.reserve(load.slots().len() / 7);
+            sums.resize(filled, 0);
         }
         let limits = days.limit().blocks().iter().zip(days.rim().blocks());
-        for ((limits, rims), (load, firm)) in limits.zip(load.blocks().iter().zip(firm.blocks())) {
-            weeks.limit.extend(sum_of(rims));
-            weeks.load.extend(sum_of(load));
-            weeks.firm.extend(sum_of(firm));
-            let mut peak = [0; LANES];
-            for (load, limits) in load.iter().zip(limits) {
-                for lane in 0..LANES {
-                    peak[lane] += (load[lane] - limits[lane]).max(0);
-                }
-            }
-            weeks.peak.extend(peak);
+        let sums = weeks.limit.as_chunks_mut().0.iter_mut().zip(weeks.load.as_chunks_mut().0);
+        let sums = sums.zip(weeks.firm.as_chunks_mut().0.iter_mut().zip(weeks.peak.as_chunks_mut().0));
+        let minutes = limits.zip(load.blocks().iter().zip(firm.blocks()));
+        for (((limits, rims), (load, firm)), ((limit_sums, load_sums), (firm_sums, peaks))) in minutes.zip(sums) {
+            *limit_sums = sum_of(rims).to_array();
+            *load_sums = sum_of(load).to_array();
+            *firm_sums = sum_of(firm).to_array();
+            // What is below nothing has all bits set once its sign is shifted through.
+            let over = |(load, limit): (&i32x8, &i32x8)| (*load - *limit) & !((*load - *limit) >> 31_i32);
+            *peaks = load.iter().zip(limits).map(over).fold(i32x8::ZERO, |sum, over| sum + over).to_array();
         }
     }
 }

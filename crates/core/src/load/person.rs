@@ -121,9 +121,11 @@ pub fn append_person_row(plan: &Plan, entry: &Entry, query: &Query, buckets: &[B
     BENCH.with_borrow_mut(|bench| {
         bench.compute(plan, entry, &query.window, false);
         let PersonLoad { days, weeks, .. } = &bench.load;
+        // As many weeks as there are between the same days are the same weeks.
         let are_weeks = query.grain == Grain::Week
+            && buckets.len() == days.pattern.weeks()
             && buckets.first().is_some_and(|bucket| bucket.from == days.first)
-            && buckets.iter().all(|bucket| bucket.to.since(bucket.from) == 6);
+            && buckets.last().is_some_and(|bucket| bucket.to == days.last());
         if are_weeks {
             let sums = weeks.limit.iter().zip(&weeks.load).zip(&weeks.firm).zip(&weeks.peak);
             let cell = |(((limit, load), firm), peak): (((&i32, &i32), &i32), &i32)| PersonCell {

@@ -4,20 +4,17 @@ use super::{
     Plan,
     numbers::{Brick, Name},
 };
-use crate::{BookingId, PersonId, ProjectId, people::Absence};
-use std::{
-    collections::{BTreeSet, HashMap},
-    sync::Arc,
-};
+use crate::{AbsenceId, BookingId, PersonId, ProjectId, people::Absence};
+use std::sync::Arc;
 
 /// New absences and bookings of people, all of whom are in the plan. Nothing is checked, as in [`Plan::apply`].
 #[derive(Clone, Debug, Default)]
 pub struct Batch {
-    /// Time off, in the order of identities.
-    pub absences: Vec<Absence>,
+    /// Time off, in pieces as it was read. Identities are given on the way.
+    pub absences: Vec<Vec<Absence>>,
     /// Bookings of people, in pieces as they were read.
     pub bookings: Vec<Vec<BatchBooking>>,
-    /// The identity of the first booking; the others follow one by one, and none was ever used.
+    /// The identity of the first absence, where there is one; the others follow one by one, then bookings, and none was ever used.
     pub first: i32,
 }
 
@@ -35,43 +32,45 @@ pub struct BatchBooking {
 impl Plan {
     /// Takes a batch in: the same as a change for each record, in one step a person.
     pub fn take_in(&mut self, batch: Batch) {
-        let bookings = || (batch.first..).map(BookingId).zip(batch.bookings.iter().flatten());
-        // How many bookings each person gets, and where they are collected: people are few beside what they have.
-        let slot = |person: PersonId| usize::try_from(person.0).unwrap_or(0);
-        let mut counts = vec![0_usize; self.people.get_max().map_or(0, |(last, _)| slot(*last) + 1)];
-        self.homes.extend(bookings().map(|(id, it)| {
-            counts[slot(it.person)] += 1;
-            (id, it.person)
-        }));
-        let count = i32::try_from(batch.bookings.iter().map(Vec::len).sum::<usize>()).unwrap_or(i32::MAX);
-        self.reserve_ids(batch.first.saturating_add(count));
-        self.reserve_ids(batch.absences.last().map_or(0, |it| it.id.0.saturating_add(1)));
+        let Batch { absences, bookings, first } = batch;
+        let number = |records: usize| i32::try_from(records).unwrap_or(i32::MAX);
+        let first_booking = first.saturating_add(number(absences.iter().map(Vec::len).sum()));
+        let count = number(bookings.iter().map(Vec::len).sum());
+        self.reserve_ids(first_booking.saturating_add(count));
 
+        // What is collected for each person, by the person's number: people are few beside what they have.
+        let slot = |person: PersonId| usize::try_from(person.0).unwrap_or(0);
+        let slots = self.people.get_max().map_or(0, |(last, _)| slot(*last) + 1);
+        let bookings = || (first_booking..).map(BookingId).zip(bookings.iter().flatten());
+        let mut counts = vec![0_usize; slots];
+        bookings().for_each(|(_, it)| counts[slot(it.person)] += 1);
         // All of one kind lie together, as the computation goes through them person by person.
-        let (mut bricks, mut names) = std::thread::scope(|scope| {
+        let (mut bricks, mut names, mut off) = std::thread::scope(|scope| {
             let bricks = scope.spawn(|| {
                 let mut found: Vec<Vec<Brick>> = counts.iter().map(|count| Vec::with_capacity(*count)).collect();
                 bookings().for_each(|(_, it)| found[slot(it.person)].push(it.brick));
                 found
             });
+            let off = scope.spawn(|| {
+                let mut found: Vec<Vec<Absence>> = vec![Vec::new(); slots];
+                for (id, absence) in (first..).map(AbsenceId).zip(absences.into_iter().flatten()) {
+                    found[slot(absence.person)].push(Absence { id, ..absence });
+                }
+                found
+            });
             let mut names: Vec<Vec<Name>> = counts.iter().map(|count| Vec::with_capacity(*count)).collect();
             bookings().for_each(|(id, it)| names[slot(it.person)].push(Name::plain(id, it.project)));
-            (bricks.join().unwrap_or_default(), names)
+            self.homes.extend(bookings().map(|(id, it)| (id, it.person)));
+            (bricks.join().unwrap_or_default(), names, off.join().unwrap_or_default())
         });
-        let mut off: HashMap<PersonId, Vec<Absence>> = HashMap::new();
-        for absence in batch.absences {
-            off.entry(absence.person).or_default().push(absence);
-        }
-        let with_bookings = (0..).zip(&counts).filter(|(_, count)| **count > 0).map(|(id, _)| PersonId(id));
-        let people: BTreeSet<PersonId> = with_bookings.chain(off.keys().copied()).collect();
-        for person in people {
-            let Some(entry) = self.people.get_mut(&person) else { continue };
+        let collected = bricks.iter_mut().zip(&mut names).zip(&mut off).enumerate();
+        for (at, ((bricks, names), absences)) in
+            collected.filter(|(_, ((names, _), off))| !names.is_empty() || !off.is_empty())
+        {
+            let Some(entry) = self.people.get_mut(&PersonId(number(at))) else { continue };
             let numbers = Arc::make_mut(&mut entry.numbers);
-            if let (Some(bricks), Some(names)) = (bricks.get_mut(slot(person)), names.get_mut(slot(person))) {
-                append(&mut numbers.bricks, bricks);
-                append(&mut numbers.names, names);
-            }
-            if let Some(absences) = off.get_mut(&person) {
+            numbers.append(bricks, names);
+            if !absences.is_empty() {
                 append(Arc::make_mut(&mut entry.absences), absences);
                 numbers.take_absences(&entry.absences);
             }
@@ -80,6 +79,6 @@ impl Plan {
 }
 
 /// Puts one list behind the other, without a copy where there is nothing yet.
-fn append<T>(to: &mut Vec<T>, from: &mut Vec<T>) {
+pub(super) fn append<T>(to: &mut Vec<T>, from: &mut Vec<T>) {
     if to.is_empty() { std::mem::swap(to, from) } else { to.append(from) }
 }

@@ -1,5 +1,6 @@
 //! What the computation reads of a person: numbers only, close together, words apart.
 
+use super::batch::append;
 use crate::{
     BookingId, Day, ProjectId,
     people::{Absence, DatedPattern, Person},
@@ -22,9 +23,11 @@ pub struct Numbers {
     /// Time off.
     pub off: Vec<Off>,
     /// Bookings, in the order of their identities.
-    pub(super) bricks: Vec<Brick>,
+    bricks: Vec<Brick>,
+    /// All marks of all bricks.
+    marks: Marks,
     /// What is besides known of each brick.
-    pub(super) names: Vec<Name>,
+    names: Vec<Name>,
 }
 
 /// Time off, as numbers.
@@ -40,6 +43,50 @@ pub struct Off {
     pub at: Option<i32>,
 }
 
+bitflags::bitflags! {
+    /// What there is to a booking besides when and how much, a bit each, so that one look tells whether it counts.
+    #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+    pub struct Marks: u8 {
+        /// Tentative; without it, agreed.
+        const PENCILLED = 1;
+        /// On no project.
+        const HOLD = 2;
+        /// Counts on days off too.
+        const DAYS_OFF = 4;
+        /// In another unit than hours a day.
+        const OTHER_UNIT = 8;
+        /// Not the same minutes on every whole day.
+        const UNEVEN = Self::DAYS_OFF.bits() | Self::OTHER_UNIT.bits();
+    }
+}
+
+/// Those bookings whose marks among `of` are `are`.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Choice {
+    /// The marks that are looked at.
+    pub of: Marks,
+    /// Those of them that must be there, and no others.
+    pub are: Marks,
+}
+
+impl Choice {
+    /// Every booking.
+    pub const ALL: Self = Self { of: Marks::empty(), are: Marks::empty() };
+
+    /// Whether a booking is one of those.
+    #[must_use]
+    #[inline]
+    pub fn takes(self, brick: &Brick) -> bool {
+        brick.marks.intersection(self.of) == self.are
+    }
+
+    /// Those of them that have a mark, or nothing of it. To be asked about a mark once.
+    #[must_use]
+    pub fn and(self, mark: Marks, has: bool) -> Self {
+        Self { of: self.of | mark, are: if has { self.are | mark } else { self.are } }
+    }
+}
+
 /// A booking as it is laid on days, 16 bytes.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Brick {
@@ -51,33 +98,27 @@ pub struct Brick {
     pub value: i32,
     /// What the value counts.
     pub unit: Unit,
-    /// Agreed or tentative.
-    pub certainty: Certainty,
-    /// Counts on days off too.
-    pub days_off: bool,
-    /// On no project.
-    pub hold: bool,
+    /// What else there is to it.
+    pub marks: Marks,
 }
 
 impl Brick {
     /// The numbers of a booking.
     #[must_use]
     pub fn of(booking: &Booking) -> Self {
-        Self {
-            start: booking.start,
-            end: booking.end,
-            value: booking.amount.value,
-            unit: booking.amount.unit,
-            certainty: booking.certainty,
-            days_off: booking.days_off,
-            hold: booking.project.is_none(),
-        }
+        let mut marks = Marks::empty();
+        marks.set(Marks::PENCILLED, booking.certainty == Certainty::Pencilled);
+        marks.set(Marks::HOLD, booking.project.is_none());
+        marks.set(Marks::DAYS_OFF, booking.days_off);
+        marks.set(Marks::OTHER_UNIT, booking.amount.unit != Unit::PerDay);
+        let Amount { value, unit } = booking.amount;
+        Self { start: booking.start, end: booking.end, value, unit, marks }
     }
 
-    /// In hours a day, and not on days off: the same minutes on every whole day.
+    /// Agreed or tentative.
     #[must_use]
-    pub fn is_plain(&self) -> bool {
-        self.unit == Unit::PerDay && !self.days_off
+    pub fn certainty(&self) -> Certainty {
+        if self.marks.contains(Marks::PENCILLED) { Certainty::Pencilled } else { Certainty::Firm }
     }
 
     /// Whether any of its days lies in `first..=last`.
@@ -152,8 +193,8 @@ impl BookingRow<'_> {
             start: brick.start,
             end: brick.end,
             amount: Amount { value: brick.value, unit: brick.unit },
-            certainty: brick.certainty,
-            days_off: brick.days_off,
+            certainty: brick.certainty(),
+            days_off: brick.marks.contains(Marks::DAYS_OFF),
             note,
         }
     }
@@ -190,6 +231,12 @@ impl Numbers {
         &self.bricks
     }
 
+    /// All marks that any of the bookings has.
+    #[must_use]
+    pub fn marks(&self) -> Marks {
+        self.marks
+    }
+
     /// The bookings, in the order of their identities.
     pub fn bookings(&self) -> impl ExactSizeIterator<Item = BookingRow<'_>> {
         self.bricks.iter().zip(&self.names).map(|(brick, name)| BookingRow {
@@ -207,6 +254,7 @@ impl Numbers {
 
     /// Takes a booking in, in place of the one with its identity where there is one.
     pub(super) fn put(&mut self, booking: &Booking) {
+        self.marks |= Brick::of(booking).marks;
         match self.place(booking.id) {
             Ok(at) => (self.bricks[at], self.names[at]) = (Brick::of(booking), Name::of(booking)),
             Err(at) => {
@@ -220,7 +268,19 @@ impl Numbers {
         if let Ok(at) = self.place(id) {
             self.bricks.remove(at);
             self.names.remove(at);
+            self.mark();
         }
+    }
+
+    /// Puts bookings behind those that there are, all with later identities.
+    pub(super) fn append(&mut self, bricks: &mut Vec<Brick>, names: &mut Vec<Name>) {
+        append(&mut self.bricks, bricks);
+        append(&mut self.names, names);
+        self.mark();
+    }
+
+    fn mark(&mut self) {
+        self.marks = self.bricks.iter().fold(Marks::empty(), |sum, brick| sum | brick.marks);
     }
 }
 
