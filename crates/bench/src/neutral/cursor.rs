@@ -33,17 +33,26 @@ impl<'a> Cursor<'a> {
         cell
     }
 
+    /// Goes to the end of the line.
+    pub fn skip_line(&mut self) {
+        let end = self.rest.iter().position(|byte| *byte == b'\n').unwrap_or(self.rest.len());
+        self.rest = &self.rest[end..];
+    }
+
     /// The next cell, which must be a whole number that is not below zero.
     pub fn number(&mut self) -> Result<i32, String> {
-        let (mut sum, mut rest) = (0_i32, self.rest);
+        let (mut sum, mut rest) = (0_u64, self.rest);
         while let [digit @ b'0'..=b'9', more @ ..] = rest {
-            let next = sum.checked_mul(10).and_then(|sum| sum.checked_add(i32::from(digit - b'0')));
-            sum = next.ok_or("a number is too large")?;
+            sum = sum.wrapping_mul(10).wrapping_add(u64::from(digit - b'0'));
             rest = more;
         }
-        if rest.len() == self.rest.len() {
-            return Err("a number is missing".to_owned());
-        }
+        let sum = match self.rest.len() - rest.len() {
+            0 => return Err("a number is missing".to_owned()),
+            // So many digits fit into the sum.
+            1..=18 => i32::try_from(sum).ok(),
+            _ => None,
+        };
+        let sum = sum.ok_or("a number is too large")?;
         self.rest = rest;
         self.cell_ends()?;
         Ok(sum)

@@ -25,37 +25,41 @@ pub fn folder(dir: &Path) -> Result<(Plan, Query), Failure> {
     let mut cursor = Cursor::new(body(&window));
     let (from, days) = (cursor.day()?, cursor.number()?);
     let people_file = file("people.csv")?;
-    let (keys, people) = people(&people_file)?;
+    let keys = keys(&people_file);
     let holidays = file("holidays.csv")?;
     let of = |key: &[u8]| keys.get(key).ok_or_else(|| format!("nobody is {}", String::from_utf8_lossy(key)));
     // Whose something is one tells by the keys alone, so that the people may come into the plan meanwhile.
-    let (plan, records) = rayon::join(|| plan_of(people, &holidays), || records(dir, of));
+    let (plan, records) = rayon::join(|| plan_of(&people_file, &holidays), || records(dir, of));
     let (mut plan, (absences, bookings)) = (plan?, records?);
     plan.take_in(Batch { absences, bookings, first: plan.next_id() });
     let window = Window::new(from, from + (days - 1), from);
     Ok((plan, Query { window, grain: Grain::Week, group: Group::Person, measure: Measure::Minutes }))
 }
 
-/// The people and their keys, numbered from 1 on.
-fn people(file: &[u8]) -> Result<(Keys<'_>, Vec<Person>), String> {
-    let (mut keys, mut people) = (Keys::default(), Vec::new());
+/// The people's keys, numbered from 1 on.
+fn keys(file: &[u8]) -> Keys<'_> {
+    let mut keys = Keys::default();
     let mut cursor = Cursor::new(body(file));
+    for number in 1.. {
+        if !cursor.has_line() {
+            break;
+        }
+        keys.insert(cursor.key(), PersonId(number));
+        cursor.skip_line();
+    }
+    keys
+}
+
+fn plan_of(people: &[u8], holidays: &[u8]) -> Result<Plan, String> {
+    let mut plan = Plan::empty();
+    let mut cursor = Cursor::new(body(people));
     while cursor.has_line() {
         let (key, region) = (cursor.key(), cursor.key());
         let mut week = [0; 7];
-        for slot in &mut week {
-            *slot = cursor.number()?;
+        for minutes in &mut week {
+            *minutes = cursor.number()?;
         }
-        let id = PersonId(i32::try_from(people.len() + 1).map_err(|error| error.to_string())?);
-        keys.insert(key, id);
-        people.push(person(id, &text(key)?, &text(region)?, week));
-    }
-    Ok((keys, people))
-}
-
-fn plan_of(people: Vec<Person>, holidays: &[u8]) -> Result<Plan, String> {
-    let mut plan = Plan::empty();
-    for person in people {
+        let person = person(PersonId(plan.next_id()), &text(key)?, &text(region)?, week);
         plan.apply(&Change::Person(Edit::new(person)));
     }
     let mut cursor = Cursor::new(body(holidays));
