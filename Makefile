@@ -4,6 +4,9 @@ export CARGO_TARGET_DIR ?= $(cache)/target
 here := $(shell pwd | cksum | cut -d' ' -f1)
 # As root PostgreSQL runs as the user postgres, who cannot reach root's home.
 export SNUG_DEMO_FOLDER ?= $(if $(filter 0,$(shell id -u)),/var/tmp/snug-roster-$(here),$(cache)/demo-$(here))
+ifeq ($(shell uname -m) $(shell grep -c -m 1 -w avx2 /proc/cpuinfo),x86_64 0)
+export RUSTFLAGS ?= -C target-cpu=x86-64
+endif
 
 .PHONY: help demo demo-reset test check bench fuzz styles icons
 

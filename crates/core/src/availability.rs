@@ -96,7 +96,7 @@ impl Days {
         }
         let from = holidays.partition_point(|(day, _)| *day < self.first);
         let holidays = &holidays[from..];
-        let are_whole = self.take_whole_days(holidays, &numbers.off);
+        let are_whole = self.take_whole_days(holidays, numbers);
         self.available.resize(weeks);
         self.available.copy_where(&self.pattern, &self.whole);
         if !are_whole {
@@ -136,13 +136,18 @@ impl Days {
     }
 
     /// Takes the days that are off as a whole, and tells whether there are no others: most holidays and time off are.
-    fn take_whole_days(&mut self, holidays: &[(Day, i32)], off: &[Off]) -> bool {
+    fn take_whole_days(&mut self, holidays: &[(Day, i32)], numbers: &Numbers) -> bool {
         let mut are_whole = true;
         for (day, share) in holidays {
             let Some(index) = self.index(*day) else { break };
             if *share >= WHOLE_DAY { self.whole[index] = 0 } else { are_whole = false }
         }
-        for off in off {
+        let from = numbers.days_off.partition_point(|day| *day < self.first);
+        for day in &numbers.days_off[from..] {
+            let Some(index) = self.index(*day) else { break };
+            self.whole[index] = 0;
+        }
+        for off in &numbers.off {
             if off.minutes.is_none() {
                 self.whole.put(self.indexes(off.start, off.end), 0);
             } else {

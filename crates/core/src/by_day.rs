@@ -18,12 +18,25 @@ pub struct ByDay {
     blocks: Vec<Block>,
 }
 
+/// Where each of the first days stands, of about twenty years: divisions take their time where every booking is looked at.
+const KNOWN: [u16; 7 * 1024] = {
+    let mut slots = [0; 7 * 1024];
+    let mut at = 0_u16;
+    while (at as usize) < slots.len() {
+        slots[at as usize] = (at / 7 / 8 * 7 + at % 7) * 8 + at / 7 % 8;
+        at += 1;
+    }
+    slots
+};
+
 /// Where a day stands among the values of blocks.
 #[must_use]
 #[inline]
 pub fn slot(at: usize) -> usize {
-    let (week, weekday) = (at / 7, at % 7);
-    (week / LANES * 7 + weekday) * LANES + week % LANES
+    match KNOWN.get(at) {
+        Some(slot) => usize::from(*slot),
+        None => (at / 7 / LANES * 7 + at % 7) * LANES + at / 7 % LANES,
+    }
 }
 
 /// What the weeks of a block come to.
@@ -204,7 +217,24 @@ mod tests {
         assert_eq!(by_day.iter().collect::<Vec<_>>(), days);
         assert_eq!(by_day.blocks()[0][1].to_array(), [1, 8, 15, 0, 0, 0, 0, 0]);
         assert_eq!(by_day.sum(6..9), 6 + 7 + 8);
+        let mut some = by_day.clone();
+        some.put(5..15, 70);
+        some.put(20..20, 70);
+        assert_eq!(
+            some,
+            ByDay::of(&(0..21).map(|day| if (5..15).contains(&day) { 70 } else { day }).collect::<Vec<_>>())
+        );
         assert_eq!(by_day.days(19..21).rev().collect::<Vec<_>>(), [20, 19]);
+        // Longer than the places that are known beforehand.
+        let days: Vec<i32> = (0..7 * 1_100).collect();
+        let by_day = ByDay::of(&days);
+        assert_eq!(by_day.iter().collect::<Vec<_>>(), days);
+        for (block, first) in by_day.blocks().iter().zip((0..).step_by(7 * LANES)) {
+            for (weekday, lanes) in (0..).zip(block) {
+                let expected = [0, 1, 2, 3, 4, 5, 6, 7].map(|week| first + week * 7 + weekday);
+                assert!(lanes.to_array() == expected || first + 7 * 8 > 7 * 1_100, "{first} {weekday}");
+            }
+        }
         let mut weeks = ByDay::of(&vec![9; 70]);
         assert_eq!((weeks.blocks().len(), weeks.sum(0..70)), (2, 630));
         weeks.fill(9, [1, 2, 3, 4, 5, 0, 0]);

@@ -1,7 +1,7 @@
 //! Roles and skills: free words, told apart without regard to case and the spaces around them.
 
 use crate::{Plan, work::Who};
-use std::collections::{BTreeMap, btree_map::Entry};
+use std::collections::{BTreeMap, BTreeSet, btree_map::Entry};
 
 /// What of a word tells it from others.
 #[must_use]
@@ -16,22 +16,31 @@ pub fn is_same(one: &str, other: &str) -> bool {
     if one.is_ascii() && other.is_ascii() { one.eq_ignore_ascii_case(other) } else { folded(one) == folded(other) }
 }
 
-/// How each role and skill of a plan is shown: of several spellings the first in text order.
+/// How each role and skill of a plan is shown: of several spellings the first in text order. A plan keeps its own
+/// ([`Plan::spellings`]).
 #[derive(Clone, Debug, Default)]
 pub struct Spellings {
     roles: BTreeMap<String, String>,
     skills: BTreeMap<String, String>,
+    /// Roles that somebody has, folded; others only open seats ask for.
+    held: BTreeSet<String>,
 }
 
 impl Spellings {
     /// Goes through everybody and every open seat. A seat's word is a role, and a skill too where somebody has it.
-    #[must_use]
-    pub fn of(plan: &Plan) -> Self {
+    pub(crate) fn of(plan: &Plan) -> Self {
         let mut found = Self::default();
-        for entry in plan.people.values() {
-            take(&mut found.roles, &entry.person.role);
-            entry.person.skills.iter().for_each(|skill| take(&mut found.skills, skill));
+        // Many share a word: each is folded once.
+        let people = || plan.people.values().map(|entry| &entry.person);
+        let roles: BTreeSet<&str> = people().map(|person| person.role.as_str()).collect();
+        let skills: BTreeSet<&str> = people().flat_map(|person| &person.skills).map(String::as_str).collect();
+        for role in roles {
+            take(&mut found.roles, role);
         }
+        for skill in skills {
+            take(&mut found.skills, skill);
+        }
+        found.held = found.roles.keys().cloned().collect();
         for seat in plan.seats.values() {
             if let Who::Role(word) = &seat.who {
                 take(&mut found.roles, word);
@@ -41,6 +50,16 @@ impl Spellings {
             }
         }
         found
+    }
+
+    /// The roles that somebody has, as they are shown, in the order of their letters.
+    pub fn held_roles(&self) -> impl Iterator<Item = &str> {
+        self.held.iter().filter_map(|role| self.roles.get(role)).map(String::as_str)
+    }
+
+    /// The skills that somebody has, as they are shown, in the order of their letters.
+    pub fn held_skills(&self) -> impl Iterator<Item = &str> {
+        self.skills.values().map(String::as_str)
     }
 
     /// A role as it is shown.

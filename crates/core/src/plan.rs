@@ -11,6 +11,7 @@ pub use numbers::{BookingRow, Brick, Choice, Marks, Numbers, Off};
 use crate::{
     BookingId, Day, FieldId, LinkId, MilestoneId, PersonId, ProjectId, TaskId, TeamId, TimeEntryId,
     change::{Change, Edit},
+    craft::Spellings,
     demand::{Inside, sums_inside},
     fields::{Field, FieldOf},
     people::{Absence, Holiday, Person},
@@ -61,6 +62,8 @@ pub struct Plan {
     days_logged: OrdMap<(PersonId, Day), Arc<Vec<TimeEntryId>>>,
     /// The sums inside tasks, added up once for this plan when somebody first asks; other tasks or another log have their own.
     inside: Arc<OnceLock<HashMap<TaskId, Inside>>>,
+    /// How roles and skills are shown, likewise; other people or open seats have their own.
+    spellings: Arc<OnceLock<Spellings>>,
     next_id: i32,
 }
 
@@ -234,6 +237,12 @@ impl Plan {
     /// What stands inside a task; `None` where nothing does.
     pub(crate) fn inside(&self, id: TaskId) -> Option<Inside> {
         self.inside.get_or_init(|| sums_inside(self)).get(&id).copied()
+    }
+
+    /// How roles and skills are shown.
+    #[must_use]
+    pub fn spellings(&self) -> &Spellings {
+        self.spellings.get_or_init(|| Spellings::of(self))
     }
 
     /// Holidays of a person's calendar as days and fractions.

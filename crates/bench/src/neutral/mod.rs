@@ -56,7 +56,7 @@ fn measure(dir: &Path, runs: usize, table: Option<&Path>) -> Result<(), Failure>
             sums = rows.iter().fold([0; 4], |sum, (_, part)| added(sum, *part));
             times.push(started.elapsed());
         }
-        println!("compute seconds {:.4} ({name}, median of {runs})", median(&mut times));
+        println!("compute seconds {:.5} ({name}, median of {runs})", median(&mut times));
         println!("CHECKSUM capacity={} booked={} free={} over={}", sums[0], sums[1], sums[2], sums[3]);
     }
     for _ in 1..runs.min(5) {

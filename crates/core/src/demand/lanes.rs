@@ -18,44 +18,15 @@ pub(super) struct Ground<'a> {
     pub settings: &'a Settings,
     pub days: &'a Days,
     pub days_over: &'a dyn Fn(Day, Day) -> Days,
-    pub steps: &'a StepPlaces,
 }
 
-/// Where the step of each day stands in a [`Side`], the day after the last too.
-#[derive(Default)]
-pub(super) struct StepPlaces {
-    weeks: usize,
-    /// The number of the last place, the one after the last day.
-    last: u32,
-    places: Vec<u32>,
-}
-
-impl StepPlaces {
-    pub fn of(weeks: usize) -> Self {
-        let mut found = Self::default();
-        found.fit(weeks);
-        found
-    }
-
-    /// Makes it for another number of weeks.
-    pub fn fit(&mut self, weeks: usize) {
-        if self.weeks != weeks || self.places.is_empty() {
-            self.weeks = weeks;
-            self.places = (0..=weeks * 7).map(|at| u32::try_from(slot(at)).unwrap_or_default()).collect();
-            self.last = u32::try_from(weeks * 7).unwrap_or_default();
-        }
-    }
-
-    /// Adds the steps of chosen bookings, on days that begin on `first`. What lies outside goes up and down on one day.
-    fn add(&self, steps: &mut [i32], first: Day, bricks: &[Brick], choice: Choice) {
-        let place = |day: i32| {
-            let at = usize::try_from(day.max(0).unsigned_abs().min(self.last)).unwrap_or_default();
-            self.places.get(at).map_or(0, |place| usize::try_from(*place).unwrap_or_default())
-        };
-        for brick in bricks.iter().filter(|brick| choice.takes(brick)) {
-            steps[place(brick.start.since(first))] += brick.value;
-            steps[place(brick.end.since(first) + 1)] -= brick.value;
-        }
+/// Adds the steps of chosen bookings, on days that begin on `first` and are `days` many. What lies outside goes up and down on one day.
+fn add_steps(steps: &mut [i32], (first, days): (Day, usize), bricks: &[Brick], choice: Choice) {
+    let last = u32::try_from(days).unwrap_or(u32::MAX);
+    let place = |day: i32| slot(usize::try_from(day.max(0).cast_unsigned().min(last)).unwrap_or(days));
+    for brick in bricks.iter().filter(|brick| choice.takes(brick)) {
+        steps[place(brick.start.since(first))] += brick.value;
+        steps[place(brick.end.since(first) + 1)] -= brick.value;
     }
 }
 
@@ -91,7 +62,7 @@ impl Side {
             self.steps.clear(days.pattern.weeks() + 1);
         }
         let even = choice.and(Marks::UNEVEN, false);
-        ground.steps.add(self.steps.slots_mut(), days.first, bricks, even);
+        add_steps(self.steps.slots_mut(), (days.first, days.len()), bricks, even);
         let is_chosen = |brick: &&Brick| choice.takes(brick) && brick.touches(days.first, days.last());
         if !days.partly.is_empty() {
             // Days that are off in part have minutes of their own.

@@ -2,7 +2,7 @@
 
 use super::{
     Window,
-    lanes::{Ground, Lanes, Side, StepPlaces},
+    lanes::{Ground, Lanes, Side},
     tasks::{self, TaskPart},
 };
 use crate::{
@@ -104,7 +104,6 @@ pub(crate) struct Bench {
     pub load: PersonLoad,
     firm: Side,
     pencilled: Side,
-    steps: StepPlaces,
 }
 
 impl Bench {
@@ -114,9 +113,7 @@ impl Bench {
         let (first, last) = window.span();
         let mut days = std::mem::take(&mut self.load.days);
         days.fill(&entry.numbers, plan.holidays_of(&entry.person), first, last);
-        let mut steps = std::mem::take(&mut self.steps);
-        steps.fit(days.pattern.weeks());
-        let ground = Ground { settings: &plan.settings, days: &days, days_over: &days_over, steps: &steps };
+        let ground = Ground { settings: &plan.settings, days: &days, days_over: &days_over };
         self.load.tasks = if entry.tasks.is_empty() {
             Vec::new()
         } else {
@@ -129,7 +126,6 @@ impl Bench {
             self.as_one(entry, window, &ground, plan.settings.envelope);
         }
         self.load.days = days;
-        self.steps = steps;
         self.load.sum_weeks();
     }
 

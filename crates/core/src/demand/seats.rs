@@ -2,7 +2,7 @@
 
 use super::{
     Slot, Window,
-    lanes::{Ground, Lanes, StepPlaces},
+    lanes::{Ground, Lanes},
     tasks,
 };
 use crate::{
@@ -29,8 +29,7 @@ pub fn seat_loads(plan: &Plan, window: &Window) -> Vec<SeatLoad> {
     let (first, last) = window.span();
     let days = days_over(first, last);
     let weeks = days.pattern.weeks();
-    let steps = StepPlaces::of(weeks);
-    let ground = Ground { settings: &plan.settings, days: &days, days_over: &days_over, steps: &steps };
+    let ground = Ground { settings: &plan.settings, days: &days, days_over: &days_over };
     let mut found: BTreeMap<Who, Lanes> = BTreeMap::new();
     for booking in plan.seats.values() {
         let brick = Brick::of(booking);

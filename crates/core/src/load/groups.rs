@@ -70,7 +70,6 @@ pub struct Groups<'a> {
     pub(super) buckets: Vec<Bucket>,
     teams: OnceLock<Teams<'a>>,
     seats: OnceLock<Vec<SeatLoad>>,
-    spellings: OnceLock<Spellings>,
     on_projects: OnceLock<BTreeMap<Option<ProjectId>, BTreeSet<PersonId>>>,
     /// One row is asked for, not many: who is on its project is looked up without looking up everybody's.
     one: bool,
@@ -87,7 +86,6 @@ impl<'a> Groups<'a> {
             buckets,
             teams: OnceLock::new(),
             seats: OnceLock::new(),
-            spellings: OnceLock::new(),
             on_projects: OnceLock::new(),
             one: false,
         }
@@ -112,7 +110,7 @@ impl<'a> Groups<'a> {
 
     /// How roles and skills are shown.
     pub fn spellings(&self) -> &Spellings {
-        self.spellings.get_or_init(|| Spellings::of(self.plan))
+        self.plan.spellings()
     }
 
     pub(super) fn teams(&self) -> &Teams<'a> {

@@ -8,7 +8,7 @@ use crate::{
     work::{Booking, Task, TimeEntry, Who},
 };
 use imbl::OrdMap;
-use std::sync::{Arc, LazyLock};
+use std::sync::{Arc, LazyLock, OnceLock};
 
 /// Who has no tasks yet shares one empty list, which is always near.
 static NO_TASKS: LazyLock<Arc<Vec<TaskId>>> = LazyLock::new(Arc::default);
@@ -71,6 +71,10 @@ impl Plan {
     }
 
     fn apply_person(&mut self, edit: &Edit<Person>) {
+        let words = [&edit.before, &edit.after].map(|it| it.as_ref().map(|person| (&person.role, &person.skills)));
+        if words[0] != words[1] {
+            forget(&mut self.spellings);
+        }
         self.rekey_by(edit, "person", |person| (person.email.to_lowercase(), person.id.0));
         match (&edit.before, &edit.after) {
             (_, Some(after)) => {
@@ -119,16 +123,8 @@ impl Plan {
         }
     }
 
-    /// What was added up inside tasks holds no longer; other plans that share it keep theirs.
-    fn forget_inside(&mut self) {
-        match Arc::get_mut(&mut self.inside) {
-            Some(own) => drop(own.take()),
-            None => self.inside = Arc::default(),
-        }
-    }
-
     fn apply_task(&mut self, edit: &Edit<Task>) {
-        self.forget_inside();
+        forget(&mut self.inside);
         self.rekey_by(edit, "task", |task| (task.reference.clone(), task.id.0));
         if let Some(before) = &edit.before {
             for person in before.assignees.people() {
@@ -167,6 +163,7 @@ impl Plan {
         let (old, new) = (home(&edit.before), home(&edit.after));
         let Some(id) = id else { return };
         if old.is_none() && edit.before.is_some() {
+            forget(&mut self.spellings);
             self.seats.remove(&id);
         }
         if new != old
@@ -182,6 +179,7 @@ impl Plan {
                 self.homes.insert(id, person);
             }
             (Some(after), None) => {
+                forget(&mut self.spellings);
                 self.homes.remove(id);
                 self.seats.insert(id, Arc::new(after.clone()));
             }
@@ -190,7 +188,7 @@ impl Plan {
     }
 
     fn apply_time_entry(&mut self, edit: &Edit<TimeEntry>) {
-        self.forget_inside();
+        forget(&mut self.inside);
         if let Some(before) = &edit.before
             && let Some(day) = self.days_logged.get_mut(&(before.person, before.date))
         {
@@ -209,6 +207,14 @@ impl Plan {
             }
         }
         put(&mut self.time_entries, edit, |entry| entry.id);
+    }
+}
+
+/// What was worked out from records that change holds no longer; other plans that share it keep theirs.
+fn forget<T>(kept: &mut Arc<OnceLock<T>>) {
+    match Arc::get_mut(kept) {
+        Some(own) => drop(own.take()),
+        None => *kept = Arc::default(),
     }
 }
 

@@ -20,7 +20,9 @@ pub struct Numbers {
     pub day_limit: Option<i32>,
     /// The most minutes in one ISO week.
     pub week_limit: Option<i32>,
-    /// Time off.
+    /// Days off as a whole, in their order, each once: those of time off of up to [`MONTH`] days, as most is.
+    pub days_off: Vec<Day>,
+    /// All other time off.
     pub off: Vec<Off>,
     /// Bookings, in the order of their identities.
     bricks: Vec<Brick>,
@@ -29,6 +31,9 @@ pub struct Numbers {
     /// What is besides known of each brick.
     names: Vec<Name>,
 }
+
+/// Time off of up to this many days is kept day by day.
+const MONTH: i32 = 31;
 
 /// Time off, as numbers.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -221,8 +226,17 @@ impl Numbers {
     }
 
     pub(super) fn take_absences(&mut self, absences: &[Absence]) {
-        let off = |it: &Absence| Off { start: it.start, end: it.end, minutes: it.minutes, at: it.at };
-        self.off = absences.iter().map(off).collect();
+        self.days_off.clear();
+        self.off.clear();
+        for it in absences {
+            if it.minutes.is_none() && it.end.since(it.start) < MONTH {
+                self.days_off.extend(it.start.through(it.end));
+            } else {
+                self.off.push(Off { start: it.start, end: it.end, minutes: it.minutes, at: it.at });
+            }
+        }
+        self.days_off.sort_unstable();
+        self.days_off.dedup();
     }
 
     /// The bookings as numbers.

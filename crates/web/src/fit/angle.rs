@@ -2,7 +2,6 @@
 
 use snug_core::{
     Plan, ProjectId,
-    craft::Spellings,
     load::{Group, RowKey},
 };
 
@@ -110,8 +109,8 @@ pub fn group_of(plan: &Plan, word: &str) -> Option<RowKey> {
     let found = |kind| if key.is_empty() { Some(None) } else { plan.find(kind, key).map(Some) };
     Some(match kind {
         "team" => RowKey::Team(found("team")?.map(snug_core::TeamId)),
-        "role" => RowKey::Role(Spellings::of(plan).role(key)),
-        "skill" => RowKey::Skill(Spellings::of(plan).skill(key)),
+        "role" => RowKey::Role(plan.spellings().role(key)),
+        "skill" => RowKey::Skill(plan.spellings().skill(key)),
         "project" => RowKey::Project(found("project")?.map(ProjectId)),
         _ => return None,
     })

@@ -25,7 +25,6 @@ use axum::{extract::State, response::Html};
 use snug_core::{
     Day, Plan, ProjectId,
     cells::{Band, Bucket, Grain},
-    craft::Spellings,
     load::{Groups, Measure},
     work::ProjectStatus,
 };
@@ -183,7 +182,7 @@ pub async fn page(
                 .iter()
                 .map(|known| Offer { word: known.1.to_owned(), name: known.2.to_owned(), on: query.shows(known.0) })
                 .collect(),
-            filters: filters(&plan, &query, groups.spellings()),
+            filters: filters(&plan, &query),
             kept_look: query.kept_besides(&["measure", "colour", "zoom", "span", "rows"]),
             kept_filter: query.kept_besides(&["q", "team", "role", "skill", "project", "tag", "band"]),
             kept_layers: query.kept_besides(&["layers"]),
@@ -202,17 +201,13 @@ pub async fn page(
     .await
 }
 
-fn filters(plan: &Plan, query: &FitQuery, spellings: &Spellings) -> Vec<Filter> {
+fn filters(plan: &Plan, query: &FitQuery) -> Vec<Filter> {
     let in_view = |project: &&Arc<snug_core::work::Project>| {
         project.status != ProjectStatus::Closed || Some(project.id) == query.project
     };
     let projects = plan.projects.values().filter(in_view).map(|project| (project.code.as_str(), project.name.as_str()));
-    let people = || plan.people.values().map(|entry| &entry.person);
-    // Many share a word: each is folded once.
-    let roles: BTreeSet<&String> = people().map(|person| &person.role).collect();
-    let roles: BTreeSet<String> = roles.into_iter().map(|word| spellings.role(word)).collect();
-    let skills: BTreeSet<&String> = people().flat_map(|person| &person.skills).collect();
-    let skills: BTreeSet<String> = skills.into_iter().map(|word| spellings.skill(word)).collect();
+    let roles = plan.spellings().held_roles().map(|role| (role, role));
+    let skills = plan.spellings().held_skills().map(|skill| (skill, skill));
     let band = |(band, name): &(Band, &str)| Offer {
         word: band.to_string(),
         name: (*name).to_owned(),
@@ -224,18 +219,8 @@ fn filters(plan: &Plan, query: &FitQuery, spellings: &Spellings) -> Vec<Filter> 
     vec![
         filter("project", "Project in view", "All projects", offers(projects, &query.project_code)),
         filter("team", "Team", "All teams", offers(teams, &query.team)),
-        filter(
-            "role",
-            "Role",
-            "All roles",
-            offers(roles.iter().map(|role| (role.as_str(), role.as_str())), &query.role),
-        ),
-        filter(
-            "skill",
-            "Skill",
-            "All skills",
-            offers(skills.iter().map(|skill| (skill.as_str(), skill.as_str())), &query.skill),
-        ),
+        filter("role", "Role", "All roles", offers(roles, &query.role)),
+        filter("skill", "Skill", "All skills", offers(skills, &query.skill)),
         filter("tag", "Tag of their tasks", "Any tag", offers(tags, &query.tag)),
         filter("band", "State", "Any state", BANDS.iter().map(band).collect()),
     ]
