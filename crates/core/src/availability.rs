@@ -393,6 +393,31 @@ mod tests {
     }
 
     #[test]
+    fn the_days_of_the_one_before_leave_nothing_behind() {
+        let numbers = |patterns: &[&[[i32; 7]]]| {
+            let from = [None, Some(day("2026-03-10"))];
+            let dated =
+                patterns.iter().zip(from).map(|(weeks, from)| DatedPattern { from, pattern: Pattern(weeks.to_vec()) });
+            Numbers::of(&person(dated.collect()), &[])
+        };
+        let (usual, short, none) = ([480, 480, 480, 480, 480, 0, 0], [480, 480, 240, 0, 0, 0, 0], [0; 7]);
+        let mut days = Days::default();
+        for numbers in [
+            numbers(&[&[usual]]),
+            numbers(&[&[usual, short]]),
+            numbers(&[&[none]]),
+            numbers(&[&[short], &[usual]]),
+            numbers(&[&[short]]),
+            numbers(&[&[short]]),
+        ] {
+            for last in ["2026-03-20", "2026-05-15"] {
+                days.fill(&numbers, &[], day("2026-03-02"), day(last));
+                assert_eq!(days, Days::of_numbers(&numbers, &[], day("2026-03-02"), day(last)));
+            }
+        }
+    }
+
+    #[test]
     fn a_week_limit_is_cut_over_the_days_without_losing_a_minute() {
         let mut p = person(vec![DatedPattern { from: None, pattern: Pattern(vec![[480, 480, 0, 480, 300, 0, 0]]) }]);
         (p.day_limit, p.week_limit) = (Some(450), Some(1_000));

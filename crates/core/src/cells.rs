@@ -323,7 +323,7 @@ impl Sum {
 }
 
 /// A fraction as a whole number, half up.
-fn half_up(exact: &BigRational) -> i64 {
+pub(crate) fn half_up(exact: &BigRational) -> i64 {
     let half = BigRational::new(1.into(), 2.into());
     i64::try_from((exact + half).floor().to_integer()).unwrap_or(i64::MAX)
 }

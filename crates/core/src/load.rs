@@ -2,11 +2,13 @@
 //! the benchmark all come here.
 
 mod counts;
+mod drawn;
 mod groups;
 mod person;
 mod teams;
 
 pub use counts::{MadeOf, made_of};
+pub use drawn::GroupDays;
 pub use groups::{Groups, RowKey};
 pub use person::{PersonCells, append_person_row, person_row};
 pub use teams::team_shares;

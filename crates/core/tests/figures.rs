@@ -201,12 +201,14 @@ fn points_of_inner_teams_stand_in_outer_ones_and_a_share_is_a_share() {
             points(41, Some(TeamId(62)), Assignees::Even(vec![])),
             points(42, None, Assignees::Even(vec![PersonId(2)])),
             points(43, Some(TeamId(61)), Assignees::Even(vec![PersonId(2)])),
+            points(44, Some(TeamId(62)), Assignees::Even(vec![PersonId(2)])),
         ],
     );
     let rows = cells(&plan, Grain::Week, Group::Team, Measure::Points);
     let of = |key: &str| rows.iter().find(|(known, _)| known == key).unwrap().1[0].unwrap().load;
-    // The inner team: the one without a person, and half of what its member does for nobody's team. The outer one: that, and its own.
-    assert_eq!((of("t62"), of("t61"), of("(no team)")), (600, 1_000, 200));
+    // The inner team: its own two, one without a person, and half of what its member does for nobody's team. The outer one: that, and
+    // its own.
+    assert_eq!((of("t62"), of("t61"), of("(no team)")), (1_000, 1_400, 200));
 }
 
 #[test]
@@ -228,6 +230,12 @@ fn roles_and_skills_are_told_apart_by_their_letters_alone() {
         [("MIG".to_owned(), Some(2_400), 0), ("tig".to_owned(), Some(2_400), 0)],
         "three spellings are one skill, counted once"
     );
+    let shown = |plan: &Plan| [plan.spellings().role("welder"), plan.spellings().skill("MIG")];
+    assert_eq!(shown(&plan), ["WELDER", "MIG"]);
+    let unsaid = |plan: Plan, change| shown(&plan.with(&[change]));
+    assert_eq!(unsaid(plan.clone(), Change::Booking(Edit::remove(seat))), ["Welder", "MIG"], "the seat is gone");
+    assert_eq!(unsaid(plan.clone(), like(1, "welder", &["mig"])), ["WELDER", "mig"], "the person says it otherwise");
+    assert_eq!(shown(&plan), ["WELDER", "MIG"], "another plan keeps its own");
 }
 
 #[test]

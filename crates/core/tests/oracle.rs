@@ -6,12 +6,14 @@ mod support;
 
 use proptest::{collection::btree_set, prelude::*, sample::select};
 use snug_core::{
-    PersonId, Plan, ProjectId, TeamId,
-    cells::{Bucket, Cell, Grain},
+    Day, PersonId, Plan, ProjectId, TeamId,
+    cells::{Bucket, Cell, Grain, WHOLE},
     change::{Change, Edit},
     craft::is_same,
     demand::{Window, effort_of},
-    load::{Group, Measure, Query, Row, table},
+    load::{Group, Groups, Measure, Query, Row, RowKey, table},
+    plan::Entry,
+    spread::round_half_up,
     work::Unit,
 };
 use support::{
@@ -59,6 +61,36 @@ proptest! {
             let has = |id| if key == "(no skill)" { own(id).is_empty() } else { own(id).iter().any(|skill| is_same(skill, key)) };
             slow.of_words(has, |seat| is_same(seat, key), bucket)
         })?;
+    }
+
+    /// The picture of a group adds up to the figures of its row: loads in every bucket, limits in those that are whole weeks.
+    #[test]
+    fn pictures_of_groups_add_up_to_their_figures(plan in plan(), (from, length, today) in (-3..10i32, 0..45i32, -8..16i32), grain in select(Grain::ALL)) {
+        let window = Window::new(day(from), day(from + length), day(today));
+        let words = |word: fn(&Plan, &Entry) -> Vec<String>| plan.people.values().flat_map(|entry| word(&plan, entry)).collect::<Vec<_>>();
+        let teams = plan.teams.keys().map(|id| RowKey::Team(Some(*id))).chain([RowKey::Team(None)]);
+        let projects = plan.projects.keys().map(|id| RowKey::Project(Some(*id))).chain([RowKey::Project(None)]);
+        let roles = words(|plan, it| vec![plan.spellings().role(&it.person.role)]).into_iter().map(RowKey::Role);
+        let skills = words(|plan, it| plan.spellings().skills(&it.person.skills)).into_iter().map(RowKey::Skill);
+        for (group, keys) in [
+            (Group::Team, teams.collect::<Vec<_>>()), (Group::Project, projects.collect()), (Group::Role, roles.collect()), (Group::Skill, skills.collect()),
+        ] {
+            let groups = Groups::new(&plan, Query { window, grain, group, measure: Measure::Minutes });
+            for key in keys {
+                let drawn = groups.days(&key);
+                for (bucket, cell) in groups.buckets().iter().zip(groups.row(&key)) {
+                    let index = |day: Day| usize::try_from(day.since(window.from)).unwrap();
+                    let sum = |days: &Vec<i64>| days[index(bucket.from)..=index(bucket.to)].iter().sum::<i64>();
+                    let load: i64 = drawn.projects.values().map(sum).sum();
+                    prop_assert_eq!(round_half_up(load, WHOLE), cell.load, "{:?} {:?}", key, bucket);
+                    prop_assert_eq!(drawn.limit.is_some(), cell.limit.is_some());
+                    if let (Some(days), Some(limit), true) = (&drawn.limit, cell.limit, bucket.from.weekday() == 0 && bucket.to == bucket.from + 6) {
+                        // A typed capacity is rounded a day.
+                        prop_assert!((sum(days) - limit * WHOLE).abs() <= WHOLE / 2 + 7, "{:?} {:?}: {} for {}", key, bucket, sum(days), limit);
+                    }
+                }
+            }
+        }
     }
 
     /// What remains of every task, and of each who does it: leaves and parents, typed and not, whatever was logged.

@@ -5,7 +5,7 @@ use super::{
     bookings::{days_needed, land_on, per_day},
 };
 use crate::{
-    Day, ProjectId,
+    Day, ProjectId, TeamId,
     availability::Days,
     by_day::{ByDay, slot, sum_of},
     plan::{Brick, Choice, Marks},
@@ -134,6 +134,8 @@ struct Lane {
     firm_minutes: ByDay,
     pencilled_minutes: ByDay,
     task: ByDay,
+    /// What of it names a team, by team.
+    named: Vec<(TeamId, ByDay)>,
 }
 
 impl Lanes {
@@ -150,6 +152,7 @@ impl Lanes {
                 firm_minutes: ByDay::default(),
                 pencilled_minutes: ByDay::default(),
                 task: ByDay::default(),
+                named: Vec::new(),
             });
             self.list.len() - 1
         });
@@ -176,8 +179,8 @@ impl Lanes {
     }
 
     /// Lays a task's minutes down, day by day in the first project of `line` that has a booking on that day, else in the first: `line`
-    /// is the task's own project, then those that it lies in.
-    pub fn fill(&mut self, line: &[ProjectId], minutes: &ByDay) {
+    /// is the task's own project, then those that it lies in. `team` is the one that the task names.
+    pub fn fill(&mut self, line: &[ProjectId], team: Option<TeamId>, minutes: &ByDay) {
         let Some(own) = line.first() else { return };
         let weeks = self.weeks;
         let place = |project: &ProjectId| self.list.iter().position(|lane| lane.project == Some(*project));
@@ -189,6 +192,9 @@ impl Lanes {
                 None => self.of(Some(*own)),
             };
             room_in(&mut lane.task, weeks)[index] += minutes;
+            if let Some(team) = team {
+                lane.of_team(team, weeks)[index] += minutes;
+            }
         }
     }
 
@@ -204,6 +210,14 @@ impl Lane {
         [&self.firm_minutes, &self.pencilled_minutes].iter().any(|side| !side.is_empty() && side[index] > 0)
     }
 
+    fn of_team(&mut self, team: TeamId, weeks: usize) -> &mut ByDay {
+        let at = self.named.iter().position(|(known, _)| *known == team).unwrap_or_else(|| {
+            self.named.push((team, ByDay::zeros(weeks)));
+            self.named.len() - 1
+        });
+        &mut self.named[at].1
+    }
+
     /// firm = max(firm booked, tasks); load = max(firm + pencilled booked, tasks); or as the setting says.
     fn together(self, envelope: Envelope, weeks: usize) -> Slot {
         let filled = |minutes: ByDay| if minutes.is_empty() { ByDay::zeros(weeks) } else { minutes };
@@ -212,6 +226,7 @@ impl Lane {
             firm: filled(self.firm_minutes),
             load: filled(self.pencilled_minutes),
             task: filled(self.task),
+            named: if envelope == Envelope::Bookings { Vec::new() } else { self.named },
         };
         let hold = self.project.is_none();
         let days = slot.firm.slots_mut().iter_mut().zip(slot.load.slots_mut()).zip(slot.task.slots());

@@ -55,6 +55,8 @@ pub struct Slot {
     pub load: ByDay,
     /// Minutes of tasks inside it.
     pub task: ByDay,
+    /// Those of them that name a team, by team, where tasks count.
+    pub named: Vec<(TeamId, ByDay)>,
 }
 
 impl PersonLoad {
@@ -73,16 +75,12 @@ impl PersonLoad {
 
     /// Minutes of tasks that name a team, by team.
     #[must_use]
-    pub fn named(&self, envelope: Envelope) -> Vec<(TeamId, ByDay)> {
+    pub fn named(&self) -> Vec<(TeamId, ByDay)> {
         let mut found: Vec<(TeamId, ByDay)> = Vec::new();
-        if envelope == Envelope::Bookings {
-            return found;
-        }
-        for part in &self.tasks {
-            let Some(team) = part.team else { continue };
-            match found.iter_mut().find(|(known, _)| *known == team) {
-                Some((_, minutes)) => minutes.add(&part.minutes),
-                None => found.push((team, part.minutes.clone())),
+        for (team, minutes) in self.slots.iter().flat_map(|slot| &slot.named) {
+            match found.iter_mut().find(|(known, _)| known == team) {
+                Some((_, sum)) => sum.add(minutes),
+                None => found.push((*team, minutes.clone())),
             }
         }
         found
@@ -169,7 +167,7 @@ impl Bench {
         lanes.settle(days);
         for part in &self.load.tasks {
             let line: Vec<ProjectId> = plan.project_line(part.project).map(|project| project.id).collect();
-            lanes.fill(&line, &part.minutes);
+            lanes.fill(&line, part.team, &part.minutes);
         }
         let PersonLoad { firm, load, slots, .. } = &mut self.load;
         *slots = lanes.together(plan.settings.envelope);

@@ -51,7 +51,7 @@ pub fn seat_loads(plan: &Plan, window: &Window) -> Vec<SeatLoad> {
         for part in tasks::of_team(plan, &tasks, window, &ground) {
             let line: Vec<ProjectId> = plan.project_line(part.project).map(|project| project.id).collect();
             let lanes = found.entry(Who::Team(team)).or_insert_with(|| Lanes::new(weeks));
-            lanes.fill(&line, &part.minutes);
+            lanes.fill(&line, None, &part.minutes);
         }
     }
     let envelope = plan.settings.envelope;

@@ -11,7 +11,7 @@ use crate::{
 };
 use num_bigint::BigInt;
 use num_rational::BigRational;
-use std::collections::BTreeMap;
+use std::{collections::BTreeMap, sync::Arc};
 
 /// The key of what is left of people's time besides their teams.
 pub(super) const NO_TEAM: &str = "(no team)";
@@ -64,7 +64,7 @@ impl<'a> Teams<'a> {
         let load = &cells.load;
         let id = cells.person.id;
         let shares = self.shares.get(&id).map_or(&[][..], Vec::as_slice);
-        let named = load.named(self.plan.settings.envelope);
+        let named = load.named();
         let (mut firm, mut all) = (ByDay::default(), ByDay::default());
         if !named.is_empty() {
             (firm, all) = (load.firm.clone(), load.load.clone());
@@ -121,17 +121,17 @@ impl<'a> Teams<'a> {
         }
     }
 
-    /// The limits of teams whose capacity was typed: capacity a week × Σ available / Σ pattern of its members, exact.
+    /// The limits of teams whose capacity was typed, by code.
     pub fn typed_capacities(&self, window: &Window, buckets: &[Bucket]) -> BTreeMap<String, Vec<BigRational>> {
-        let typed = self.plan.teams.values().filter_map(|team| Some((team, team.week_capacity?)));
-        let limits = typed.map(|(team, capacity)| {
-            let members = self.members(team, window);
-            (
-                team.code.clone(),
-                buckets.iter().map(|bucket| capacity_in(i64::from(capacity), &members, *bucket)).collect(),
-            )
-        });
-        limits.collect()
+        let limits = |team: &Arc<Team>| Some((team.code.clone(), self.typed_capacity(team, window, buckets)?));
+        self.plan.teams.values().filter_map(limits).collect()
+    }
+
+    /// The limits of a team whose capacity was typed: capacity a week × Σ available / Σ pattern of its members, exact.
+    pub fn typed_capacity(&self, team: &Team, window: &Window, buckets: &[Bucket]) -> Option<Vec<BigRational>> {
+        let capacity = i64::from(team.week_capacity?);
+        let members = self.members(team, window);
+        Some(buckets.iter().map(|bucket| capacity_in(capacity, &members, *bucket)).collect())
     }
 
     fn members(&self, team: &Team, window: &Window) -> Vec<Days> {

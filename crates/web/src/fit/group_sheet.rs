@@ -3,7 +3,7 @@
 use super::{
     angle::group_of,
     colour::Palette,
-    head::{is_of, name_of},
+    head::name_of,
     options::{self, OptionView},
     query::FitQuery,
     row::project_name,
@@ -80,7 +80,7 @@ pub fn view(plan: &Plan, query: &FitQuery, may_book: bool) -> Option<GroupSheetV
     let seats = plan.seats.values().filter(|seat| seat.start <= bucket.to && seat.end >= bucket.from);
     let own = |seat: &&std::sync::Arc<Booking>| match key {
         RowKey::Project(id) => seat.project == id,
-        _ => is_of(plan, &key, &seat.who),
+        _ => key.has_seat(plan, &seat.who),
     };
     let bookings = seats.filter(own).map(|seat| seat_form(plan, seat, bucket, query, &palette)).collect();
     let seat_name = match &key {

@@ -13,9 +13,8 @@ use crate::words;
 use snug_core::{
     Plan, ProjectId,
     budget::Budget,
-    cells::{Band as State, Bucket, Cell},
-    craft::is_same,
-    demand::{landed, person_load},
+    cells::{Band as State, Bucket, Cell, WHOLE},
+    demand::landed,
     load::{Groups, RowKey},
     plan::Entry,
     work::{Booking, Certainty, Who},
@@ -66,48 +65,21 @@ pub fn name_of(plan: &Plan, key: &RowKey) -> String {
 
 /// Draws the sum of a group.
 pub fn head(groups: &Groups<'_>, plan: &Plan, head: &Head<'_>, query: &FitQuery, palette: &Palette<'_>) -> HeadView {
-    let window = query.window();
     let days = usize::try_from(query.days()).unwrap_or(0);
     let of_project = matches!(head.key, RowKey::Project(_));
     // The picture shows what the figures say: everybody in the group, whoever is let in by the filter.
-    let everybody = groups.held(&head.key);
-    let mut limits: Vec<f64> = vec![0.0; days];
-    let mut slots: BTreeMap<Option<ProjectId>, Vec<f64>> = BTreeMap::new();
-    let mut add = |project: Option<ProjectId>, minutes: &mut dyn Iterator<Item = i32>, part: f64| {
-        let wanted = match head.key {
-            RowKey::Project(id) => id == project,
-            _ => true,
-        };
-        if wanted {
-            let sum = slots.entry(project).or_insert_with(|| vec![0.0; days]);
-            sum.iter_mut().zip(minutes).for_each(|(sum, m)| *sum += part * f64::from(m));
-        }
-    };
-    for entry in everybody {
-        let part = f64::from(i32::try_from(groups.share_of(&head.key, entry.person.id)).unwrap_or(0)) / 10_000.0;
-        let load = person_load(plan, entry, &window, true);
-        let shown = load.days.indexes(window.from, window.to);
-        if !of_project {
-            let drawn = load.days.rim().days(shown.clone());
-            limits.iter_mut().zip(drawn).for_each(|(sum, limit)| *sum += part * f64::from(limit));
-        }
-        for slot in &load.slots {
-            add(slot.project, &mut slot.load.days(shown.clone()), part);
-        }
-    }
-    let skip = usize::try_from(window.from.since(window.span().0)).unwrap_or(0);
-    for seat in groups.seats().iter().filter(|seat| of_project || is_of(plan, &head.key, &seat.who)) {
-        for slot in &seat.slots {
-            add(slot.project, &mut slot.load.days(skip..skip + days), 1.0);
-        }
-    }
+    #[allow(clippy::cast_precision_loss)] // a picture
+    let minutes = |days: Vec<i64>| days.into_iter().map(|part| part as f64 / WHOLE as f64).collect::<Vec<f64>>();
+    let drawn = groups.days(&head.key);
+    let slots: BTreeMap<_, Vec<f64>> = drawn.projects.into_iter().map(|(id, days)| (id, minutes(days))).collect();
+    let limits = drawn.limit.map(minutes);
     // A group is as tall as a person: its fullest day stands for ten hours.
     let sums = (0..days).map(|at| slots.values().map(|sum| sum[at]).sum::<f64>());
-    let most = if of_project { sums.fold(1.0, f64::max) } else { limits.iter().copied().fold(1.0, f64::max) };
+    let most = limits.iter().flatten().copied().reduce(f64::max).unwrap_or_else(|| sums.fold(0.0, f64::max)).max(1.0);
     let scale = 480.0 / most;
     // A project has no limit: nothing is cut at a rim.
-    let limits =
-        if of_project { vec![1_000.0; days] } else { limits.iter().map(|limit| (limit * scale).round()).collect() };
+    let limits = limits
+        .map_or_else(|| vec![1_000.0; days], |limits| limits.iter().map(|limit| (limit * scale).round()).collect());
     let mut pile = Pile::new(limits, query.height);
     let mut laid: Vec<(usize, Band)> = Vec::new();
     for (project, minutes) in &slots {
@@ -158,15 +130,6 @@ fn turned(query: &FitQuery, group: &str) -> FitQuery {
         next.turned.insert(group.to_owned());
     }
     next
-}
-
-/// Whether work with no person stands in a group of people.
-pub fn is_of(plan: &Plan, key: &RowKey, who: &Who) -> bool {
-    match (key, who) {
-        (RowKey::Team(Some(team)), Who::Team(id)) => plan.team_and_inner(*team).contains(id),
-        (RowKey::Role(word) | RowKey::Skill(word), Who::Role(seat)) => is_same(word, seat),
-        _ => false,
-    }
 }
 
 fn cell_of(plan: &Plan, head: &Head<'_>, query: &FitQuery, group: &str, bucket: Bucket, cell: &Cell) -> CellView {

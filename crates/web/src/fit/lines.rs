@@ -2,7 +2,7 @@
 
 use super::{
     angle::{Angle, group_word},
-    head::{Head, is_of},
+    head::Head,
     kept::Kept,
     query::FitQuery,
 };
@@ -112,7 +112,7 @@ pub fn lines<'a>(plan: &'a Plan, query: &FitQuery, people: &[&'a Entry], groups:
             RowKey::Project(id) => seat.project == id,
             // A team's own bookings; those of teams inside it stand there.
             RowKey::Team(id) => matches!(seat.who, Who::Team(team) if Some(team) == id),
-            _ => is_of(plan, &key, &seat.who),
+            _ => key.has_seat(plan, &seat.who),
         };
         let own: Vec<&Booking> = seats.iter().filter(own).copied().collect();
         // A filter is about people: open seats stay with what it names itself, an empty project as long as there is no filter.
@@ -237,7 +237,7 @@ pub fn one_head<'a>(
     let own = |seat: &&std::sync::Arc<Booking>| match key {
         RowKey::Project(id) => seat.project == id,
         RowKey::Team(id) => matches!(seat.who, Who::Team(team) if Some(team) == id),
-        _ => is_of(plan, &key, &seat.who),
+        _ => key.has_seat(plan, &seat.who),
     };
     let seats = plan.seats.values().filter(here).filter(own).count();
     let folded = (plan.people.len() > UNFOLDED) != query.turned.contains(&group_word(plan, &key));
