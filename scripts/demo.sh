@@ -12,7 +12,14 @@ echo "Building; the first time this takes some minutes, and cargo says crate by 
 cargo build --locked -p snug-roster
 program=$CARGO_TARGET_DIR/debug/snug-roster
 server=""
-stop() { [ -n "$server" ] && kill "$server" 2>/dev/null && wait "$server" 2>/dev/null; scripts/postgres.sh stop "$folder"; }
+stop() {
+  trap '' INT TERM # a second Ctrl-C must not leave PostgreSQL running
+  if [ -n "$server" ]; then
+    kill "$server" 2>/dev/null || true
+    wait "$server" 2>/dev/null || true
+  fi
+  scripts/postgres.sh stop "$folder"
+}
 trap stop EXIT
 trap 'exit 130' INT TERM
 DATABASE_URL=$(scripts/postgres.sh start "$folder")
