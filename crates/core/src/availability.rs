@@ -22,8 +22,6 @@ pub struct Days {
     pub partly: Vec<usize>,
     /// All bits on days with the whole pattern, none on others: what is the same on every whole day is cut out by it.
     pub(crate) whole: ByDay,
-    /// The week that all weeks of the pattern are, where they are one.
-    usual: Option<[i32; 7]>,
     limit: ByDay,
     rim: ByDay,
     /// Whether a limit of the day lowers any day, so that `limit` holds something.
@@ -84,14 +82,9 @@ impl Days {
         let weeks;
         (self.first, weeks) = weeks_around(first, last);
         self.partly.clear();
-        // Most people's days are as those of the one before.
-        if self.usual != Some(numbers.week) || self.pattern.weeks() != weeks {
-            self.pattern.fill(weeks, numbers.week);
-            self.usual = Some(numbers.week);
-        }
+        self.pattern.fill(weeks, numbers.week);
         self.whole.fill(weeks, numbers.week.map(whole_day));
         if !numbers.patterns.is_empty() {
-            self.usual = None;
             self.take_patterns(numbers);
         }
         let from = holidays.partition_point(|(day, _)| *day < self.first);
@@ -149,7 +142,7 @@ impl Days {
         }
         for off in &numbers.off {
             if off.minutes.is_none() {
-                self.whole.put(self.indexes(off.start, off.end), 0);
+                self.indexes(off.start, off.end).for_each(|index| self.whole[index] = 0);
             } else {
                 are_whole = false;
             }

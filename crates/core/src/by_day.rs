@@ -21,22 +21,26 @@ pub struct ByDay {
 /// Where each of the first days stands, of about twenty years: divisions take their time where every booking is looked at.
 const KNOWN: [u16; 7 * 1024] = {
     let mut slots = [0; 7 * 1024];
-    let mut at = 0_u16;
-    while (at as usize) < slots.len() {
-        slots[at as usize] = (at / 7 / 8 * 7 + at % 7) * 8 + at / 7 % 8;
+    let mut at = 0;
+    while at < slots.len() {
+        #[allow(clippy::cast_possible_truncation)] // no more slots than days, up to a block
+        let slot = divided(at) as u16;
+        slots[at] = slot;
         at += 1;
     }
     slots
 };
 
+const fn divided(at: usize) -> usize {
+    let (week, weekday) = (at / 7, at % 7);
+    (week / LANES * 7 + weekday) * LANES + week % LANES
+}
+
 /// Where a day stands among the values of blocks.
 #[must_use]
 #[inline]
 pub fn slot(at: usize) -> usize {
-    match KNOWN.get(at) {
-        Some(slot) => usize::from(*slot),
-        None => (at / 7 / LANES * 7 + at % 7) * LANES + at / 7 % LANES,
-    }
+    KNOWN.get(at).map_or_else(|| divided(at), |slot| usize::from(*slot))
 }
 
 /// What the weeks of a block come to.
@@ -138,20 +142,6 @@ impl ByDay {
         bytemuck::must_cast_slice_mut(self.blocks.as_flattened_mut())
     }
 
-    /// Makes some days, all of which are there, this many minutes each.
-    pub fn put(&mut self, range: Range<usize>, minutes: i32) {
-        let slots = self.slots_mut();
-        let (mut at, mut week_ends) = (slot(range.start), 7 - range.start % 7);
-        for day in range {
-            slots[at] = minutes;
-            at += LANES;
-            week_ends -= 1;
-            if week_ends == 0 {
-                (at, week_ends) = (slot(day + 1), 7);
-            }
-        }
-    }
-
     /// The values of some days, in their order.
     pub fn days(&self, range: Range<usize>) -> impl DoubleEndedIterator<Item = i32> + ExactSizeIterator + Clone + '_ {
         range.map(|at| self[at])
@@ -187,7 +177,7 @@ impl ByDay {
 
     /// Makes of each value and that of other days, which must be as many, another.
     #[inline]
-    pub fn combine(&mut self, other: &Self, of: impl Fn(i32x8, i32x8) -> i32x8) {
+    fn combine(&mut self, other: &Self, of: impl Fn(i32x8, i32x8) -> i32x8) {
         let other = other.blocks.as_flattened();
         self.blocks.as_flattened_mut().iter_mut().zip(other).for_each(|(own, other)| *own = of(*own, *other));
     }
@@ -217,13 +207,6 @@ mod tests {
         assert_eq!(by_day.iter().collect::<Vec<_>>(), days);
         assert_eq!(by_day.blocks()[0][1].to_array(), [1, 8, 15, 0, 0, 0, 0, 0]);
         assert_eq!(by_day.sum(6..9), 6 + 7 + 8);
-        let mut some = by_day.clone();
-        some.put(5..15, 70);
-        some.put(20..20, 70);
-        assert_eq!(
-            some,
-            ByDay::of(&(0..21).map(|day| if (5..15).contains(&day) { 70 } else { day }).collect::<Vec<_>>())
-        );
         assert_eq!(by_day.days(19..21).rev().collect::<Vec<_>>(), [20, 19]);
         // Longer than the places that are known beforehand.
         let days: Vec<i32> = (0..7 * 1_100).collect();

@@ -127,6 +127,9 @@ mod tests {
         ] {
             assert!(day(wrong).is_err(), "{wrong}");
         }
+        for wide in ["2147483648", "10000000000000000000000001"] {
+            assert_eq!(Cursor::new(wide.as_bytes()).number(), Err("a number is too large".to_owned()));
+        }
         let mut line = Cursor::new(b"2026-01-05,2026-01-05,17\n");
         assert_eq!(
             (line.day(), line.day(), line.number()),

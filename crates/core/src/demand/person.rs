@@ -195,8 +195,7 @@ impl PersonLoad {
             *limit_sums = sum_of(rims).to_array();
             *load_sums = sum_of(load).to_array();
             *firm_sums = sum_of(firm).to_array();
-            // What is below nothing has all bits set once its sign is shifted through.
-            let over = |(load, limit): (&i32x8, &i32x8)| (*load - *limit) & !((*load - *limit) >> 31_i32);
+            let over = |(load, limit): (&i32x8, &i32x8)| (*load - *limit).max(i32x8::ZERO);
             *peaks = load.iter().zip(limits).map(over).fold(i32x8::ZERO, |sum, over| sum + over).to_array();
         }
     }

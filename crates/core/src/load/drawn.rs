@@ -22,11 +22,14 @@ pub struct GroupDays {
 }
 
 impl RowKey {
-    /// Whether work with no person stands in this row of people.
-    #[must_use]
-    pub fn has_seat(&self, plan: &Plan, who: &Who) -> bool {
-        match (self, who) {
-            (Self::Team(Some(team)), Who::Team(id)) => plan.team_and_inner(*team).contains(id),
+    /// Tells whether work with no person stands in this row of people.
+    pub fn seats(&self, plan: &Plan) -> impl Fn(&Who) -> bool {
+        let inside = match self {
+            Self::Team(Some(team)) => plan.team_and_inner(*team),
+            _ => Vec::new(),
+        };
+        move |who| match (self, who) {
+            (Self::Team(_), Who::Team(id)) => inside.contains(id),
             (Self::Role(word) | Self::Skill(word), Who::Role(seat)) => is_same(word, seat),
             _ => false,
         }
@@ -55,30 +58,23 @@ impl Groups<'_> {
         for entry in self.held(key) {
             let share = self.share_of(key, entry.person.id);
             let load = person_load(self.plan, entry, window, true);
-            for (sum, minutes) in limit.iter_mut().zip(load.days.rim().days(shown.clone())) {
-                *sum += share * i64::from(minutes);
-            }
+            add(&mut limit, share, load.days.rim().days(shown.clone()));
             for slot in load.slots.iter().filter(is_shown) {
                 let sums = projects.entry(slot.project).or_insert_with(|| vec![0; count]);
-                for (sum, minutes) in sums.iter_mut().zip(slot.load.days(shown.clone())) {
-                    *sum += share * i64::from(minutes);
-                }
+                add(sums, share, slot.load.days(shown.clone()));
                 // A share of work that names a team is replaced by none of it, or by the whole.
                 for (team, minutes) in slot.named.iter().filter(|_| matches!(key, RowKey::Team(_))) {
                     let rest = if inside.contains(team) { WHOLE - share } else { -share };
-                    for (sum, minutes) in sums.iter_mut().zip(minutes.days(shown.clone())) {
-                        *sum += rest * i64::from(minutes);
-                    }
+                    add(sums, rest, minutes.days(shown.clone()));
                 }
             }
         }
         let of_project = matches!(key, RowKey::Project(_));
-        for seat in self.seats().iter().filter(|seat| of_project || key.has_seat(self.plan, &seat.who)) {
+        let is_here = key.seats(self.plan);
+        for seat in self.seats().iter().filter(|seat| of_project || is_here(&seat.who)) {
             for slot in seat.slots.iter().filter(is_shown) {
                 let sums = projects.entry(slot.project).or_insert_with(|| vec![0; count]);
-                for (sum, minutes) in sums.iter_mut().zip(slot.load.days(shown.clone())) {
-                    *sum += WHOLE * i64::from(minutes);
-                }
+                add(sums, WHOLE, slot.load.days(shown.clone()));
             }
         }
         let limit = self.typed_limit(key).unwrap_or(limit);
@@ -94,4 +90,9 @@ impl Groups<'_> {
         let whole = BigRational::from(BigInt::from(WHOLE));
         Some(limits.into_iter().map(|limit| half_up(&(limit * &whole))).collect())
     }
+}
+
+/// Adds a part of the minutes of each day.
+fn add(sums: &mut [i64], part: i64, minutes: impl Iterator<Item = i32>) {
+    sums.iter_mut().zip(minutes).for_each(|(sum, minutes)| *sum += part * i64::from(minutes));
 }

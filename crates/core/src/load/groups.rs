@@ -9,7 +9,7 @@ use crate::{
     PersonId, Plan, ProjectId, TeamId,
     availability::Days,
     cells::{Bucket, Cell, Sum, WHOLE},
-    craft::{Spellings, is_same},
+    craft::is_same,
     demand::{SeatLoad, Slot, seat_loads},
     people::Person,
     plan::{BookingRow, Entry},
@@ -25,9 +25,9 @@ use std::{
 pub enum RowKey {
     /// A team; `None` for what is left of people's time besides their teams.
     Team(Option<TeamId>),
-    /// Everyone with this role, as [`Spellings`] shows it; empty for those without one.
+    /// Everyone with this role, as [`Plan::spellings`] show it; empty for those without one.
     Role(String),
-    /// Everyone with this skill, as [`Spellings`] shows it; empty for those without any.
+    /// Everyone with this skill, as [`Plan::spellings`] show it; empty for those without any.
     Skill(String),
     /// A project; `None` for holds.
     Project(Option<ProjectId>),
@@ -108,11 +108,6 @@ impl<'a> Groups<'a> {
         self.seats.get_or_init(|| seat_loads(self.plan, &self.query.window))
     }
 
-    /// How roles and skills are shown.
-    pub fn spellings(&self) -> &Spellings {
-        self.plan.spellings()
-    }
-
     pub(super) fn teams(&self) -> &Teams<'a> {
         self.teams.get_or_init(|| Teams::new(self.plan))
     }
@@ -153,7 +148,7 @@ impl<'a> Groups<'a> {
             }
             RowKey::Role(role) => with(&|person| is_same(&person.role, role)),
             RowKey::Skill(skill) if skill.is_empty() => {
-                with(&|person| self.spellings().skills(&person.skills).is_empty())
+                with(&|person| self.plan.spellings().skills(&person.skills).is_empty())
             }
             RowKey::Skill(skill) => with(&|person| person.skills.iter().any(|own| is_same(own, skill))),
             RowKey::Project(id) if self.one => self.on_project(*id),
@@ -235,8 +230,8 @@ impl<'a> Groups<'a> {
     pub(super) fn keys_of(&self, group: Group, person: &Person) -> Vec<String> {
         match group {
             Group::Person => vec![person.email.clone()],
-            Group::Role => vec![role_key(&self.spellings().role(&person.role))],
-            Group::Skill => match self.spellings().skills(&person.skills) {
+            Group::Role => vec![role_key(&self.plan.spellings().role(&person.role))],
+            Group::Skill => match self.plan.spellings().skills(&person.skills) {
                 none if none.is_empty() => vec![skill_key("")],
                 skills => skills,
             },
@@ -333,24 +328,24 @@ impl<'a> Groups<'a> {
             Group::Role => {
                 for seat in seats {
                     if let Who::Role(role) = &seat.who {
-                        add(&role_key(&self.spellings().role(role)), &mut std::iter::once(seat));
+                        add(&role_key(&self.plan.spellings().role(role)), &mut std::iter::once(seat));
                     }
                 }
             }
             Group::Skill => {
                 for seat in seats {
                     if let Who::Role(skill) = &seat.who
-                        && self.spellings().is_skill(skill)
+                        && self.plan.spellings().is_skill(skill)
                     {
-                        add(&skill_key(&self.spellings().skill(skill)), &mut std::iter::once(seat));
+                        add(&skill_key(&self.plan.spellings().skill(skill)), &mut std::iter::once(seat));
                     }
                 }
             }
             Group::Team => {
                 for team in self.plan.teams.values().filter(|team| is_wanted(&team.code)) {
-                    let inside = self.plan.team_and_inner(team.id);
-                    let of_team = |seat: &&SeatLoad| matches!(&seat.who, Who::Team(id) if inside.contains(id));
-                    add(&team.code, &mut seats.iter().filter(of_team));
+                    let key = RowKey::Team(Some(team.id));
+                    let is_here = key.seats(self.plan);
+                    add(&team.code, &mut seats.iter().filter(|seat| is_here(&seat.who)));
                 }
             }
             Group::Project => {

@@ -2,7 +2,7 @@
 
 use super::{
     Plan,
-    numbers::{Brick, Name},
+    numbers::{Brick, Name, append},
 };
 use crate::{AbsenceId, BookingId, PersonId, ProjectId, people::Absence};
 use std::sync::Arc;
@@ -76,9 +76,4 @@ impl Plan {
             }
         }
     }
-}
-
-/// Puts one list behind the other, without a copy where there is nothing yet.
-pub(super) fn append<T>(to: &mut Vec<T>, from: &mut Vec<T>) {
-    if to.is_empty() { std::mem::swap(to, from) } else { to.append(from) }
 }

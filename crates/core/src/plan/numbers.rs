@@ -1,6 +1,5 @@
 //! What the computation reads of a person: numbers only, close together, words apart.
 
-use super::batch::append;
 use crate::{
     BookingId, Day, ProjectId,
     people::{Absence, DatedPattern, Person},
@@ -296,6 +295,11 @@ impl Numbers {
     fn mark(&mut self) {
         self.marks = self.bricks.iter().fold(Marks::empty(), |sum, brick| sum | brick.marks);
     }
+}
+
+/// Puts one list behind the other, without a copy where there is nothing yet.
+pub(super) fn append<T>(to: &mut Vec<T>, from: &mut Vec<T>) {
+    if to.is_empty() { std::mem::swap(to, from) } else { to.append(from) }
 }
 
 #[cfg(test)]

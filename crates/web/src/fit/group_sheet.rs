@@ -78,9 +78,10 @@ pub fn view(plan: &Plan, query: &FitQuery, may_book: bool) -> Option<GroupSheetV
     let members_more = members.len().saturating_sub(MOST_MEMBERS);
     let palette = Palette::new(plan, query.colour, query.project);
     let seats = plan.seats.values().filter(|seat| seat.start <= bucket.to && seat.end >= bucket.from);
+    let is_here = key.seats(plan);
     let own = |seat: &&std::sync::Arc<Booking>| match key {
         RowKey::Project(id) => seat.project == id,
-        _ => key.has_seat(plan, &seat.who),
+        _ => is_here(&seat.who),
     };
     let bookings = seats.filter(own).map(|seat| seat_form(plan, seat, bucket, query, &palette)).collect();
     let seat_name = match &key {

@@ -108,13 +108,7 @@ pub fn lines<'a>(plan: &'a Plan, query: &FitQuery, people: &[&'a Entry], groups:
         .collect();
     let mut found = Vec::new();
     for (key, members) in grouped(plan, query, people, groups) {
-        let own = |seat: &&&Booking| match key {
-            RowKey::Project(id) => seat.project == id,
-            // A team's own bookings; those of teams inside it stand there.
-            RowKey::Team(id) => matches!(seat.who, Who::Team(team) if Some(team) == id),
-            _ => key.has_seat(plan, &seat.who),
-        };
-        let own: Vec<&Booking> = seats.iter().filter(own).copied().collect();
+        let own: Vec<&Booking> = seats.iter().filter(|seat| is_own(plan, &key, seat)).copied().collect();
         // A filter is about people: open seats stay with what it names itself, an empty project as long as there is no filter.
         let asked_for = match &key {
             RowKey::Role(role) => is_same(role, &query.role),
@@ -177,19 +171,19 @@ fn grouped<'a>(
         }
         Angle::Role => {
             for entry in people {
-                let role = groups.spellings().role(&entry.person.role);
+                let role = plan.spellings().role(&entry.person.role);
                 put(&role, RowKey::Role(role.clone()), vec![entry]);
             }
             for seat in plan.seats.values() {
                 if let Who::Role(role) = &seat.who {
-                    let role = groups.spellings().role(role);
+                    let role = plan.spellings().role(role);
                     put(&role, RowKey::Role(role.clone()), Vec::new());
                 }
             }
         }
         Angle::Skill => {
             for entry in people {
-                let skills = groups.spellings().skills(&entry.person.skills);
+                let skills = plan.spellings().skills(&entry.person.skills);
                 for skill in &skills {
                     put(skill, RowKey::Skill(skill.clone()), vec![entry]);
                 }
@@ -223,6 +217,15 @@ fn grouped<'a>(
     found.into_iter().map(|((_, key), members)| (key, members)).collect()
 }
 
+/// Whether work with no person is listed under a head. A team's own is; that of teams inside it stands there.
+fn is_own(plan: &Plan, key: &RowKey, seat: &Booking) -> bool {
+    match key {
+        RowKey::Project(id) => seat.project == *id,
+        RowKey::Team(id) => matches!(seat.who, Who::Team(team) if Some(team) == *id),
+        _ => key.seats(plan)(&seat.who),
+    }
+}
+
 /// The head of one group, with the people whom the filter lets in.
 pub fn one_head<'a>(
     plan: &'a Plan,
@@ -234,12 +237,7 @@ pub fn one_head<'a>(
     let let_in: BTreeSet<PersonId> = people.iter().map(|entry| entry.person.id).collect();
     let members = groups.people(&key).into_iter().filter(|entry| let_in.contains(&entry.person.id)).collect();
     let here = |seat: &&std::sync::Arc<Booking>| seat.start <= query.to() && seat.end >= query.from;
-    let own = |seat: &&std::sync::Arc<Booking>| match key {
-        RowKey::Project(id) => seat.project == id,
-        RowKey::Team(id) => matches!(seat.who, Who::Team(team) if Some(team) == id),
-        _ => key.has_seat(plan, &seat.who),
-    };
-    let seats = plan.seats.values().filter(here).filter(own).count();
+    let seats = plan.seats.values().filter(here).filter(|seat| is_own(plan, &key, seat)).count();
     let folded = (plan.people.len() > UNFOLDED) != query.turned.contains(&group_word(plan, &key));
     Head { key, people: members, seats, folded, budget: None }
 }
