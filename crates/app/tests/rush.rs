@@ -6,7 +6,7 @@ mod support;
 use rand::{Rng as _, SeedableRng as _, rngs::StdRng};
 use reqwest::{StatusCode, blocking::Client};
 use serde_json::Value;
-use snug_core::{Day, Plan, work::Booking};
+use snug_core::{Day, Plan, kinds::Booking};
 use snug_store::{Keeper, ledger};
 use std::{
     collections::BTreeMap,
@@ -43,7 +43,7 @@ fn edit(client: &Client, server: &str, random: &mut StdRng, list: &[String]) -> 
     let at = booking.start.to_string();
     let amount = format!("{minutes}m/d");
     let person = match booking.who {
-        snug_core::work::Who::Person(id) => id.to_string(),
+        snug_core::kinds::Who::Person(id) => id.to_string(),
         _ => String::new(),
     };
     let (path, form): (&str, Vec<(&str, &str)>) = match random.random_range(0..10) {

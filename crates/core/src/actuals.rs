@@ -6,7 +6,7 @@
 use crate::{
     PersonId, Plan, ProjectId, TaskId,
     demand::{effort_of, left_of, shares_of},
-    work::Task,
+    kinds::Task,
 };
 use std::collections::BTreeMap;
 

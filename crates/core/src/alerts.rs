@@ -4,10 +4,10 @@ use crate::{
     BookingId, Day, Plan, ProjectId,
     cells::{Band, Bucket, Grain},
     demand::{Window, is_stranded, left_of},
+    kinds::{ProjectStatus, Who},
     load::PersonCells,
     plan::{BookingRow, Entry, Marks},
     words::words,
-    work::{ProjectStatus, Who},
 };
 use std::collections::BTreeSet;
 
@@ -98,7 +98,7 @@ pub fn of_person(plan: &Plan, entry: &Entry, window: &Window, grain: Grain, buck
 }
 
 fn has_task(plan: &Plan, entry: &Entry, project: ProjectId) -> bool {
-    let sketch = plan.projects.get(&project).is_some_and(|project| project.status == ProjectStatus::Sketch);
+    let sketch = plan.records.projects.get(&project).is_some_and(|project| project.status == ProjectStatus::Sketch);
     let inside = |id: &crate::TaskId| {
         let task = plan.tasks.get(id);
         task.is_some_and(|task| plan.project_line(task.project).any(|above| above.id == project))
@@ -118,7 +118,8 @@ pub fn unbooked(plan: &Plan, today: Day) -> BTreeSet<ProjectId> {
         if left.contains(&task.project) {
             continue;
         }
-        let open = plan.projects.get(&task.project).is_some_and(|project| project.status != ProjectStatus::Closed);
+        let open =
+            plan.records.projects.get(&task.project).is_some_and(|project| project.status != ProjectStatus::Closed);
         let covered = plan.project_line(task.project).any(|above| booked.contains(&above.id));
         if open && !covered && left_of(plan, task).is_some_and(|minutes| minutes > 0) {
             left.insert(task.project);

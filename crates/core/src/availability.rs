@@ -3,7 +3,7 @@
 use crate::{
     Day, Plan,
     by_day::ByDay,
-    people::Absence,
+    kinds::Absence,
     plan::{Entry, Numbers, Off},
     settings::Settings,
     spread::{largest_remainder, round_half_up},
@@ -308,7 +308,7 @@ mod tests {
     use super::*;
     use crate::{
         AbsenceId, PersonId,
-        people::{DatedPattern, Pattern, Person, PersonKind},
+        kinds::{DatedPattern, Pattern, Person, PersonKind},
     };
 
     fn day(text: &str) -> Day {

@@ -67,7 +67,7 @@ pub fn of_project(plan: &Plan, id: ProjectId, worked: &BTreeMap<ProjectId, i64>,
     let firm: i64 = cells.iter().map(|cell| cell.firm).sum();
     let load: i64 = cells.iter().map(|cell| cell.load).sum();
     Budget {
-        budget: plan.projects.get(&id).and_then(|project| project.budget_minutes),
+        budget: plan.records.projects.get(&id).and_then(|project| project.budget_minutes),
         worked: worked.get(&id).copied().unwrap_or(0),
         firm,
         pencilled: load - firm,

@@ -7,7 +7,7 @@
 use crate::{
     AbsenceId, Day, HolidayId, PersonId, Plan,
     change::{Change, Edit},
-    people::{Absence, Holiday},
+    kinds::{Absence, Holiday},
 };
 use chrono::{DateTime, Duration, NaiveTime, TimeZone as _, Timelike as _, Utc};
 use chrono_tz::Tz;

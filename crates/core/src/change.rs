@@ -1,14 +1,11 @@
 //! What a command does to the plan: each record that is made, altered or removed, with its value before and after.
 
+pub use crate::kinds::Change;
+
 use crate::{
-    AbsenceId, BookingId, FieldId, HolidayId, LinkId, MilestoneId, PersonId, ProjectId, TaskId, TeamId, TextId,
-    TimeEntryId,
-    fields::Field,
-    people::{Absence, Holiday, Person},
-    references::{Ref, Refers},
+    Day, Plan, Refusal,
+    kinds::{AnyRecord, InChange, Kind, Subject, of_edit, of_two},
     settings::Settings,
-    text::Text,
-    work::{Booking, Link, Milestone, Project, Task, Team, TimeEntry},
 };
 use serde::{Deserialize, Serialize};
 
@@ -39,136 +36,119 @@ impl<T> Edit<T> {
         Self { before: Some(before), after: None }
     }
 
-    fn inverse(self) -> Self {
-        Self { before: self.after, after: self.before }
-    }
-
     /// Whichever value there is, the later one first.
     pub fn either(&self) -> Option<&T> {
         self.after.as_ref().or(self.before.as_ref())
     }
+
+    /// Whether something holds of both values, as far as there are two.
+    pub fn both(&self, holds: impl Fn(&T) -> bool) -> bool {
+        self.before.iter().chain(&self.after).all(holds)
+    }
 }
 
-macro_rules! changes {
-    ($($(#[$doc:meta])* $kind:ident($record:ty) = $word:literal, $id:expr, $number:expr, $name:expr;)*) => {
-        /// One record that changes. The ledger keeps these; the inverse undoes them.
-        #[allow(clippy::large_enum_variant)] // a list of changes lives as long as one command
-        #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-        #[serde(tag = "kind", rename_all = "snake_case")]
-        pub enum Change {
-            $($(#[$doc])* $kind(Edit<$record>),)*
-        }
-
-        impl Change {
-            /// The change that takes this one back.
-            #[must_use]
-            pub fn inverse(self) -> Self {
-                match self { $(Self::$kind(edit) => Self::$kind(edit.inverse()),)* }
-            }
-
-            /// Whether the record goes.
-            #[must_use]
-            pub fn removes(&self) -> bool {
-                match self { $(Self::$kind(edit) => edit.after.is_none(),)* }
-            }
-
-            /// Whether the record is new.
-            #[must_use]
-            pub fn adds(&self) -> bool {
-                match self { $(Self::$kind(edit) => edit.before.is_none(),)* }
-            }
-
-            /// Whether the author of this change saw what `standing` says is there.
-            #[must_use]
-            pub(crate) fn saw(&self, standing: &Self) -> bool {
-                match (self, standing) {
-                    $((Self::$kind(change), Self::$kind(now)) => change.before == now.after,)*
-                    _ => false,
-                }
-            }
-
-            /// Whether what this change left is what `standing` says is there.
-            #[must_use]
-            pub(crate) fn left(&self, standing: &Self) -> bool {
-                match (self, standing) {
-                    $((Self::$kind(change), Self::$kind(now)) => change.after == now.after,)*
-                    _ => false,
-                }
-            }
-
-            /// Whether nothing changes.
-            #[must_use]
-            pub fn is_idle(&self) -> bool {
-                match self { $(Self::$kind(edit) => edit.before == edit.after,)* }
-            }
-
-            /// The same change of a new record that has this identity.
-            #[must_use]
-            pub(crate) fn numbered(mut self, id: i32) -> Self {
-                match &mut self { $(Self::$kind(edit) => if let Some(record) = &mut edit.after { ($number)(record, id); },)* }
-                self
-            }
-
-            /// The same without what stood before.
-            fn unseen(mut self) -> Self {
-                match &mut self { $(Self::$kind(edit) => edit.before = None,)* }
-                self
-            }
-
-            /// What the record is called.
-            #[must_use]
-            pub fn name(&self) -> String {
-                match self { $(Self::$kind(edit) => edit.either().map($name).unwrap_or_default(),)* }
-            }
-
-            /// Shows what the record refers to after the change.
-            pub(crate) fn each_ref(&self, see: &mut dyn FnMut(&'static str, Ref)) {
-                match self { $(Self::$kind(edit) => if let Some(record) = &edit.after { record.each_ref(see); },)* }
-            }
-
-            /// What kind of record it is about, and which one.
-            #[must_use]
-            pub fn subject(&self) -> (&'static str, i32) {
-                match self { $(Self::$kind(edit) => ($word, edit.either().map_or(0, $id)),)* }
-            }
-        }
-    };
-}
-
-changes! {
-    /// The workspace's settings; there is one record of them.
-    Settings(Settings) = "settings", |_| 0, |_: &mut Settings, _| (), |_| String::new();
-    /// A field of the workspace's own.
-    Field(Field) = "field", |r| r.id.0, |r: &mut Field, id| r.id = FieldId(id), |r| r.name.clone();
-    /// A person or equipment.
-    Person(Person) = "person", |r| r.id.0, |r: &mut Person, id| r.id = PersonId(id), |r| r.name.clone();
-    /// A holiday.
-    Holiday(Holiday) = "holiday", |r| r.id.0, |r: &mut Holiday, id| r.id = HolidayId(id), |r| r.name.clone();
-    /// Time off.
-    Absence(Absence) = "absence", |r| r.id.0, |r: &mut Absence, id| r.id = AbsenceId(id), |r| r.kind.clone();
-    /// A team with its members.
-    Team(Team) = "team", |r| r.id.0, |r: &mut Team, id| r.id = TeamId(id), |r| r.name.clone();
-    /// A project.
-    Project(Project) = "project", |r| r.id.0, |r: &mut Project, id| r.id = ProjectId(id), |r| r.name.clone();
-    /// A task.
-    Task(Task) = "task", |r| r.id.0, |r: &mut Task, id| r.id = TaskId(id), |r| r.title.clone();
-    /// A link between tasks.
-    Link(Link) = "link", |r| r.id.0, |r: &mut Link, id| r.id = LinkId(id), |_| String::new();
-    /// A booking.
-    Booking(Booking) = "booking", |r| r.id.0, |r: &mut Booking, id| r.id = BookingId(id), |_| String::new();
-    /// Logged work.
-    TimeEntry(TimeEntry) = "time entry", |r| r.id.0, |r: &mut TimeEntry, id| r.id = TimeEntryId(id), |_| String::new();
-    /// A milestone.
-    Milestone(Milestone) = "milestone", |r| r.id.0, |r: &mut Milestone, id| r.id = MilestoneId(id), |r| r.name.clone();
-    /// A text that no rule reads.
-    Text(Text) = "text", |r| r.id.0, |r: &mut Text, id| r.id = TextId(id), |r| r.slot.to_string();
+impl<T: Subject> Edit<T> {
+    fn subject(&self) -> (Kind, i32) {
+        (T::KIND, self.either().map_or(0, T::number))
+    }
 }
 
 impl Change {
+    /// The change that takes this one back.
+    #[must_use]
+    pub fn inverse(self) -> Self {
+        of_edit!(self, edit => InChange::change(Edit { before: edit.after, after: edit.before }))
+    }
+
+    /// Whether the record goes.
+    #[must_use]
+    pub fn removes(&self) -> bool {
+        of_edit!(self, edit => edit.after.is_none())
+    }
+
+    /// Whether the record is new.
+    #[must_use]
+    pub fn adds(&self) -> bool {
+        of_edit!(self, edit => edit.before.is_none())
+    }
+
+    /// Whether nothing changes.
+    #[must_use]
+    pub fn is_idle(&self) -> bool {
+        of_edit!(self, edit => edit.before == edit.after)
+    }
+
+    /// What the record is called.
+    #[must_use]
+    pub fn name(&self) -> String {
+        of_edit!(self, edit => edit.either().map(Subject::called)).unwrap_or_default()
+    }
+
+    /// What kind of record it is about, and which one.
+    #[must_use]
+    pub fn subject(&self) -> (Kind, i32) {
+        of_edit!(self, edit => edit.subject())
+    }
+
+    /// The record, the later value first; `None` for the settings, which are no record with columns.
+    #[must_use]
+    pub fn record(&self) -> Option<&dyn AnyRecord> {
+        of_edit!(self, edit => edit.either()?.as_record())
+    }
+
+    /// The change from the record that one is, as it was seen, to the record that the other one is; `None` where they are of two kinds.
+    #[must_use]
+    pub fn between(seen: &Self, to: &Self) -> Option<Self> {
+        of_two!((seen, to), (seen, to) => InChange::change(Edit { before: seen.after.clone(), after: to.after.clone() }))
+    }
+
     /// The record as the change leaves it, as a change of its own; `None` where it goes.
     #[must_use]
     pub fn only_after(self) -> Option<Self> {
-        (!self.removes()).then(|| self.unseen())
+        (!self.removes()).then(|| of_edit!(self, edit => InChange::change(Edit { before: None, ..edit })))
+    }
+
+    /// What the record must keep to by itself, on `today`.
+    pub(crate) fn lawful(&self, plan: &Plan, today: Day) -> Result<(), Refusal> {
+        of_edit!(self, edit => edit.after.as_ref().map_or(Ok(()), |record| record.lawful(plan, today)))
+    }
+
+    /// What stands of the record in the plan: the `after` of what is returned.
+    pub(crate) fn standing_in(&self, plan: &Plan) -> Self {
+        of_edit!(self, edit => InChange::change(Edit { before: None, after: Subject::standing(plan, edit) }))
+    }
+
+    /// Makes the change in the plan.
+    pub(crate) fn apply_to(&self, plan: &mut Plan) {
+        of_edit!(self, edit => Subject::apply(plan, edit));
+    }
+
+    /// Whether the author of this change saw what `standing` says is there.
+    pub(crate) fn saw(&self, standing: &Self) -> bool {
+        of_two!((self, standing), (change, now) => change.before == now.after).unwrap_or_default()
+    }
+
+    /// Whether what this change left is what `standing` says is there.
+    pub(crate) fn left(&self, standing: &Self) -> bool {
+        of_two!((self, standing), (change, now) => change.after == now.after).unwrap_or_default()
+    }
+
+    /// The same change of a new record that has this identity.
+    pub(crate) fn numbered(mut self, id: i32) -> Self {
+        of_edit!(&mut self, edit => edit.after.iter_mut().for_each(|record| record.set_number(id)));
+        self
+    }
+
+    /// The same with the record as files hold it.
+    pub(crate) fn tidy(mut self, plan: &Plan) -> Self {
+        let is_new = self.adds();
+        of_edit!(&mut self, edit => edit.after.iter_mut().for_each(|record| record.tidied(plan, is_new)));
+        self
+    }
+
+    /// Shows what the record refers to after the change, with the column that does so.
+    pub(crate) fn each_ref(&self, see: &mut dyn FnMut(&'static str, Kind, i32)) {
+        of_edit!(self, edit => edit.after.iter().for_each(|record| record.each_ref(see)));
     }
 
     /// What happened, in words for the ledger: `Task “Crate drawings” changed`.
@@ -179,19 +159,38 @@ impl Change {
             it if it.removes() => "removed",
             _ => "changed",
         };
-        let (kind, name) = match self {
-            Self::Text(_) => (self.name(), String::new()),
-            Self::Absence(_) => ("time off".to_owned(), self.name()),
-            _ => (self.subject().0.to_owned(), self.name()),
+        // A text is called by what it is for.
+        let (kind, name) = match self.subject().0 {
+            Kind::Text => (self.name(), String::new()),
+            kind => (kind.about().words.0.to_owned(), self.name()),
         };
         let kind: String = kind.chars().take(1).flat_map(char::to_uppercase).chain(kind.chars().skip(1)).collect();
         if name.is_empty() { format!("{kind} {verb}") } else { format!("{kind} “{name}” {verb}") }
     }
 }
 
-impl Refers for Change {
-    fn each_ref(&self, see: &mut dyn FnMut(&'static str, Ref)) {
-        Self::each_ref(self, see);
+// There is one record of the settings, and it has no columns.
+impl Subject for Settings {
+    fn number(&self) -> i32 {
+        0
+    }
+    fn set_number(&mut self, _: i32) {}
+    fn called(&self) -> String {
+        String::new()
+    }
+    fn each_ref(&self, _: &mut dyn FnMut(&'static str, Kind, i32)) {}
+    fn standing(plan: &Plan, _: &Edit<Self>) -> Option<Self> {
+        Some((*plan.settings).clone())
+    }
+    fn apply(plan: &mut Plan, edit: &Edit<Self>) {
+        plan.settings = std::sync::Arc::new(edit.after.clone().unwrap_or_default());
+    }
+    fn lawful(&self, _: &Plan, _: Day) -> Result<(), Refusal> {
+        self.check()
+    }
+    fn tidied(&mut self, _: &Plan, _: bool) {}
+    fn as_record(&self) -> Option<&dyn AnyRecord> {
+        None
     }
 }
 

@@ -4,8 +4,8 @@ use crate::{
     Day, PersonId, ProjectId, TaskId,
     change::{Change, Edit},
     import::Dataset,
+    kinds::Booking,
     settings::Settings,
-    work::Booking,
 };
 use serde::Serialize;
 

@@ -1,6 +1,6 @@
 //! Roles and skills: free words, told apart without regard to case and the spaces around them.
 
-use crate::{Plan, work::Who};
+use crate::{Plan, kinds::Who};
 use std::collections::{BTreeMap, BTreeSet, btree_map::Entry};
 
 /// What of a word tells it from others.

@@ -1,6 +1,6 @@
 //! Durations as people type them: `4h`, `1d 2h`, `90m`, `1.5h`, `1:30`, `2w`.
 
-use crate::work::{Amount, Unit};
+use crate::kinds::{Amount, Unit};
 use rust_decimal::{Decimal, RoundingStrategy, prelude::ToPrimitive as _};
 
 /// What a number without a unit means.

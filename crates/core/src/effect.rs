@@ -6,9 +6,9 @@ use crate::{
     cells::{Bucket, Cell, Grain},
     change::Change,
     demand::{Window, effort_of, landed},
+    kinds::{Booking, Task, Unit, Who},
     load::PersonCells,
     rules::LONGEST_DAYS,
-    work::{Booking, Task, Unit, Who},
 };
 use std::{collections::BTreeSet, sync::Arc};
 

@@ -1,8 +1,11 @@
 //! Fields that a workspace defines itself, for people, projects and tasks.
 
-use crate::{Day, FieldId, Refusal, words::words};
+use crate::{
+    Day, Plan, Refusal,
+    kinds::{Field, FieldId},
+    words::words,
+};
 use rust_decimal::Decimal;
-use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
 
 /// The values that one record has, as they are written in files; no empty ones.
@@ -11,7 +14,7 @@ pub type FieldValues = BTreeMap<FieldId, String>;
 /// Field values as a list of pairs: JSON has no numbers as keys.
 pub(crate) mod pairs {
     use super::FieldValues;
-    use crate::FieldId;
+    use crate::kinds::FieldId;
     use serde::{Deserialize as _, Deserializer, Serialize as _, Serializer};
 
     pub fn serialize<S: Serializer>(values: &FieldValues, to: S) -> Result<S::Ok, S::Error> {
@@ -21,21 +24,6 @@ pub(crate) mod pairs {
     pub fn deserialize<'de, D: Deserializer<'de>>(from: D) -> Result<FieldValues, D::Error> {
         Vec::<(FieldId, String)>::deserialize(from).map(|pairs| pairs.into_iter().collect())
     }
-}
-
-/// One field.
-#[derive(Clone, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
-pub struct Field {
-    /// Identity inside the plan.
-    pub id: FieldId,
-    /// The name shown, unique among the fields of the same records.
-    pub name: String,
-    /// Which records have it.
-    pub of: FieldOf,
-    /// What a value is like.
-    pub kind: FieldKind,
-    /// The values there are to choose from, where the kind is a choice.
-    pub choices: Vec<String>,
 }
 
 /// Which records have a field.
@@ -69,25 +57,10 @@ words!(FieldKind { Number = "number", Choice = "choice", Text = "text", Date = "
 const LONGEST_VALUE: usize = 500;
 
 impl Field {
-    /// What every field must keep to.
-    pub fn check(&self) -> Result<(), Refusal> {
-        let name = self.name.trim();
-        if name.is_empty() || name.chars().count() > 60 {
-            return Err(Refusal::value("name", "Give the field a name of at most 60 characters."));
-        }
-        if self.kind == FieldKind::Choice && self.choices.is_empty() {
-            return Err(Refusal::value("choices", "Write what there is to choose from, with “;” between."));
-        }
-        if self.choices.len() > 200 {
-            return Err(Refusal::value(
-                "choices",
-                "More than 200 choices cannot be looked through; use a text instead.",
-            ));
-        }
-        Ok(())
-    }
-
-    /// The value as it is kept; the reason, where it is none of this field's.
+    /// The value as it is kept.
+    ///
+    /// # Errors
+    /// The reason, where it is none of this field's.
     pub fn value(&self, text: &str) -> Result<String, String> {
         let text = text.trim();
         match self.kind {
@@ -106,9 +79,19 @@ impl Field {
     }
 }
 
+/// The values of a record must be what their fields take.
+pub(crate) fn check(plan: &Plan, values: &FieldValues) -> Result<(), Refusal> {
+    for (id, value) in values {
+        let Some(field) = plan.records.fields.get(id) else { continue };
+        field.value(value).map_err(|reason| Refusal::value("fields", format!("{}: {reason}", field.name)))?;
+    }
+    Ok(())
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::kinds::Record as _;
 
     fn field(kind: FieldKind) -> Field {
         let choices = vec!["oak".to_owned(), "ash".to_owned()];
@@ -127,7 +110,7 @@ mod tests {
 
     #[test]
     fn a_choice_needs_something_to_choose() {
-        assert_eq!(Field { choices: vec![], ..field(FieldKind::Choice) }.check().unwrap_err().field, "choices");
-        assert_eq!(Field { name: " ".into(), ..field(FieldKind::Text) }.check().unwrap_err().field, "name");
+        assert_eq!(Field { choices: vec![], ..field(FieldKind::Choice) }.check(Day::MIN).unwrap_err().field, "choices");
+        assert_eq!(Field { name: " ".into(), ..field(FieldKind::Text) }.check(Day::MIN).unwrap_err().field, "name");
     }
 }

@@ -2,10 +2,10 @@
 
 use crate::{
     Day, PersonId, Plan, Refusal,
+    kinds::{Booking, Unit, Who},
     reshape::minutes_between,
     rules::LONGEST_DAYS,
     spread::round_half_up,
-    work::{Booking, Unit, Who},
 };
 
 /// One gesture; what is not touched is zero or `None`.

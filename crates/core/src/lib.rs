@@ -9,6 +9,7 @@ pub mod availability;
 pub mod budget;
 pub mod by_day;
 pub mod calendars;
+pub mod cell;
 pub mod cells;
 pub mod change;
 pub mod command;
@@ -20,10 +21,9 @@ pub mod duration;
 pub mod effect;
 pub mod fields;
 pub mod gesture;
-mod ids;
 pub mod import;
+pub mod kinds;
 pub mod load;
-pub mod people;
 pub mod plan;
 mod references;
 pub mod reshape;
@@ -36,11 +36,13 @@ pub mod text;
 pub mod tray;
 pub mod week;
 mod words;
-pub mod work;
 
 pub use command::Command;
 pub use day::{Day, NoDay};
-pub use ids::*;
+pub use kinds::{
+    AbsenceId, BookingId, FieldId, HolidayId, LinkId, MilestoneId, PersonId, ProjectId, TaskId, TeamId, TextId,
+    TimeEntryId,
+};
 pub use plan::Plan;
 pub use roles::{Actor, Role};
 pub use rules::{Refusal, RefusalCode};

@@ -17,7 +17,8 @@ use crate::{
     FieldId, Plan,
     cells::{Bucket, Cell, Grain},
     demand::Window,
-    fields::{Field, FieldKind, FieldOf},
+    fields::{FieldKind, FieldOf},
+    kinds::Field,
     plan::Entry,
     words::{NoSuchWord, words},
 };
@@ -88,7 +89,9 @@ impl Measure {
     #[must_use]
     pub fn word(self, plan: &Plan) -> String {
         match self {
-            Self::Field(id) => plan.fields.get(&id).map(|field| format!("field {}", field.name)).unwrap_or_default(),
+            Self::Field(id) => {
+                plan.records.fields.get(&id).map(|field| format!("field {}", field.name)).unwrap_or_default()
+            }
             plain => Self::PLAIN.iter().find(|(known, _)| *known == plain).map_or("", |(_, word)| word).to_owned(),
         }
     }

@@ -5,18 +5,18 @@ mod batch;
 mod homes;
 mod numbers;
 
+pub(crate) use apply::put;
 pub use batch::{Batch, BatchBooking};
 pub use numbers::{BookingRow, Brick, Choice, Marks, Numbers, Off};
 
 use crate::{
-    BookingId, Day, FieldId, LinkId, MilestoneId, PersonId, ProjectId, TaskId, TeamId, TimeEntryId,
-    change::{Change, Edit},
+    BookingId, Day, PersonId, ProjectId, TaskId, TeamId, TimeEntryId,
+    change::Change,
     craft::Spellings,
     demand::{Inside, sums_inside},
-    fields::{Field, FieldOf},
-    people::{Absence, Holiday, Person},
+    fields::FieldOf,
+    kinds::{Absence, Booking, Field, Holiday, Kind, Person, Project, Records, Task, TimeEntry, Who},
     settings::Settings,
-    work::{Booking, Link, Milestone, Project, Task, Team, TimeEntry, Who},
 };
 use imbl::{OrdMap, OrdSet};
 use std::{
@@ -33,16 +33,10 @@ pub struct Plan {
     pub settings: Arc<Settings>,
     /// People and equipment, each with what hangs on them.
     pub people: OrdMap<PersonId, Entry>,
-    /// Teams.
-    pub teams: OrdMap<TeamId, Arc<Team>>,
-    /// Projects.
-    pub projects: OrdMap<ProjectId, Arc<Project>>,
+    /// The kinds of record that stand for themselves.
+    pub records: Records,
     /// Tasks.
     pub tasks: OrdMap<TaskId, Arc<Task>>,
-    /// Links.
-    pub links: OrdMap<LinkId, Arc<Link>>,
-    /// Milestones.
-    pub milestones: OrdMap<MilestoneId, Arc<Milestone>>,
     /// Logged work.
     pub time_entries: OrdMap<TimeEntryId, Arc<TimeEntry>>,
     /// Holiday calendars by name.
@@ -53,12 +47,10 @@ pub struct Plan {
     pub children: OrdMap<TaskId, Arc<Vec<TaskId>>>,
     /// Minutes logged on a task, by person.
     pub logged: OrdMap<TaskId, Arc<Vec<(PersonId, i64)>>>,
-    /// Fields of the workspace's own.
-    pub fields: OrdMap<FieldId, Arc<Field>>,
     /// Tasks that name nobody.
     pub nameless_tasks: OrdSet<TaskId>,
     homes: homes::Homes,
-    keys: OrdMap<(&'static str, String), i32>,
+    keys: OrdMap<(Kind, String), i32>,
     days_logged: OrdMap<(PersonId, Day), Arc<Vec<TimeEntryId>>>,
     /// The sums inside tasks, added up once for this plan when somebody first asks; other tasks or another log have their own.
     inside: Arc<OnceLock<HashMap<TaskId, Inside>>>,
@@ -117,50 +109,13 @@ impl Plan {
     /// The record that a change is about, as it stands now: the `after` of what is returned. Text is not in the plan.
     #[must_use]
     pub fn standing(&self, change: &Change) -> Change {
-        fn now<K: Ord + Clone, T: Clone>(map: &OrdMap<K, Arc<T>>, edit: &Edit<T>, id: impl Fn(&T) -> K) -> Edit<T> {
-            Edit {
-                before: None,
-                after: edit.either().and_then(|record| map.get(&id(record))).map(|now| (**now).clone()),
-            }
-        }
-        fn found<T>(after: Option<T>) -> Edit<T> {
-            Edit { before: None, after }
-        }
-        match change {
-            Change::Settings(_) => Change::Settings(found(Some((*self.settings).clone()))),
-            Change::Field(edit) => Change::Field(now(&self.fields, edit, |r| r.id)),
-            Change::Person(edit) => {
-                let entry = edit.either().and_then(|person| self.people.get(&person.id));
-                Change::Person(found(entry.map(|entry| (*entry.person).clone())))
-            }
-            Change::Holiday(edit) => {
-                let of = |holiday: &Holiday| {
-                    self.calendars.get(&holiday.calendar)?.holidays.iter().find(|h| h.id == holiday.id).cloned()
-                };
-                // A holiday may have moved to another calendar.
-                Change::Holiday(found(edit.before.as_ref().and_then(of).or_else(|| edit.after.as_ref().and_then(of))))
-            }
-            Change::Absence(edit) => {
-                let of = |absence: &Absence| {
-                    self.people.get(&absence.person)?.absences.iter().find(|a| a.id == absence.id).cloned()
-                };
-                Change::Absence(found(edit.before.as_ref().and_then(of).or_else(|| edit.after.as_ref().and_then(of))))
-            }
-            Change::Team(edit) => Change::Team(now(&self.teams, edit, |r| r.id)),
-            Change::Project(edit) => Change::Project(now(&self.projects, edit, |r| r.id)),
-            Change::Task(edit) => Change::Task(now(&self.tasks, edit, |r| r.id)),
-            Change::Link(edit) => Change::Link(now(&self.links, edit, |r| r.id)),
-            Change::Booking(edit) => Change::Booking(found(edit.either().and_then(|booking| self.booking(booking.id)))),
-            Change::TimeEntry(edit) => Change::TimeEntry(now(&self.time_entries, edit, |r| r.id)),
-            Change::Milestone(edit) => Change::Milestone(now(&self.milestones, edit, |r| r.id)),
-            Change::Text(_) => Change::Text(found(None)),
-        }
+        change.standing_in(self)
     }
 
     /// The identity of the record that has this key: a person's e-mail address, the code of a team or project, the reference of a
     /// task, the name of a field after what it is of (`task Wood`).
     #[must_use]
-    pub fn find(&self, kind: &'static str, key: &str) -> Option<i32> {
+    pub fn find(&self, kind: Kind, key: &str) -> Option<i32> {
         self.keys.get(&(kind, key.to_owned())).copied()
     }
 
@@ -179,7 +134,7 @@ impl Plan {
     /// The fields that a kind of record has, by name.
     #[must_use]
     pub fn fields_of(&self, of: FieldOf) -> Vec<&Arc<Field>> {
-        let mut fields: Vec<&Arc<Field>> = self.fields.values().filter(|field| field.of == of).collect();
+        let mut fields: Vec<&Arc<Field>> = self.records.fields.values().filter(|field| field.of == of).collect();
         fields.sort_by_key(|field| field.name.clone());
         fields
     }
@@ -214,12 +169,12 @@ impl Plan {
     /// A person by e-mail address.
     #[must_use]
     pub fn person_by_email(&self, email: &str) -> Option<&Entry> {
-        self.people.get(&PersonId(self.find("person", &email.to_lowercase())?))
+        self.people.get(&PersonId(self.find(Kind::Person, &email.to_lowercase())?))
     }
 
     /// The project, then the one it is in, up to the top.
     pub fn project_line(&self, id: ProjectId) -> impl Iterator<Item = &Arc<Project>> {
-        std::iter::successors(self.projects.get(&id), |project| self.projects.get(&project.parent?))
+        std::iter::successors(self.records.projects.get(&id), |project| self.records.projects.get(&project.parent?))
     }
 
     /// A team and every team inside it.
@@ -228,7 +183,7 @@ impl Plan {
         let mut found = vec![id];
         let mut next = 0;
         while let Some(team) = found.get(next).copied() {
-            found.extend(self.teams.values().filter(|inner| inner.parent == Some(team)).map(|inner| inner.id));
+            found.extend(self.records.teams.values().filter(|inner| inner.parent == Some(team)).map(|inner| inner.id));
             next += 1;
         }
         found

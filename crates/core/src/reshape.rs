@@ -8,8 +8,8 @@ use crate::{
     BookingId, Day, PersonId, Plan, Refusal,
     change::Edit,
     demand::landed,
+    kinds::{Amount, Booking, Unit, Who},
     spread::round_half_up,
-    work::{Amount, Booking, Unit, Who},
 };
 
 /// A part of a booking: some of its days, and there all or some of its minutes.

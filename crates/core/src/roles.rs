@@ -2,10 +2,9 @@
 
 use crate::{
     Plan,
-    change::{Change, Edit},
+    change::Change,
     command::Command,
-    text::{Text, TextSlot},
-    work::{Task, TimeEntry},
+    kinds::{Kind, PersonId, of_kind},
 };
 
 /// What somebody may do in the workspace.
@@ -44,21 +43,16 @@ impl Role {
         }
     }
 
-    /// The least role that may change every record of a kind, as [`Change::subject`] names it.
-    fn least_for(kind: &str) -> Self {
-        match kind {
-            "booking" | "link" | "milestone" | "absence" | "time entry" | "task" | "text" => Self::Lead,
-            "person" | "holiday" | "team" | "project" | "field" => Self::Manager,
-            _ => Self::Administrator,
-        }
-    }
-
     /// Whether this role may change records of a kind at all, be it only those of one's own.
     #[must_use]
-    pub fn changes_some(self, kind: &str) -> bool {
-        let own = matches!(kind, "absence" | "time entry" | "task" | "text");
-        self >= Self::least_for(kind) || own && self >= Self::Member
+    pub fn changes_some(self, kind: Kind) -> bool {
+        self >= least(kind) || kind.about().own && self >= Self::Member
     }
+}
+
+/// The least role that may change every record of a kind.
+fn least(kind: Kind) -> Role {
+    if kind == Kind::Settings { Role::Administrator } else { kind.about().least }
 }
 
 /// Somebody who gives commands.
@@ -90,7 +84,9 @@ impl Actor<'_> {
         }
     }
 
-    fn is(&self, plan: &Plan, person: crate::PersonId) -> bool {
+    /// Whether somebody of the plan is who gives the command.
+    #[must_use]
+    pub fn is(&self, plan: &Plan, person: PersonId) -> bool {
         plan.people.get(&person).is_some_and(|entry| entry.person.email.eq_ignore_ascii_case(self.email))
     }
 
@@ -99,29 +95,10 @@ impl Actor<'_> {
         if !self.role.changes_some(kind) {
             return false;
         }
-        let every = self.role >= Role::least_for(kind);
-        match change {
-            Change::Absence(edit) => every || both(edit, |absence| self.is(plan, absence.person)),
-            Change::TimeEntry(edit) => every || both(edit, |entry: &TimeEntry| self.is(plan, entry.person)),
-            Change::Task(edit) => every || self.moves_own_task(plan, edit),
-            Change::Text(edit) => {
-                let own = |text: &Text| text.slot == TextSlot::Comment && text.author.eq_ignore_ascii_case(self.email);
-                both(edit, own) || every && both(edit, |text| text.slot == TextSlot::Description)
-            }
-            _ => every,
-        }
+        let every = self.role >= least(kind);
+        let own = of_kind!(kind, R => R::in_change(change).is_some_and(|edit| {
+            every && R::may_all(edit) || R::may_own(plan, edit, self)
+        }));
+        own.unwrap_or(every)
     }
-
-    /// A member moves on a task of their own: its stage, progress and what is left, nothing else.
-    fn moves_own_task(&self, plan: &Plan, edit: &Edit<Task>) -> bool {
-        let (Some(before), Some(after)) = (&edit.before, &edit.after) else { return false };
-        let mine = before.assignees.people().any(|person| self.is(plan, person));
-        let moved =
-            Task { stage: after.stage.clone(), progress: after.progress, remaining: after.remaining, ..before.clone() };
-        mine && moved == *after
-    }
-}
-
-fn both<T>(edit: &Edit<T>, allowed: impl Fn(&T) -> bool) -> bool {
-    edit.before.iter().chain(&edit.after).all(allowed)
 }

@@ -1,6 +1,6 @@
 //! What the workspace decides once for everybody.
 
-use crate::{Refusal, people::Pattern, words::words};
+use crate::{Refusal, kinds::Pattern, words::words};
 use serde::{Deserialize, Serialize};
 
 /// Settings that change what is computed.

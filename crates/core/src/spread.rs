@@ -1,6 +1,6 @@
 //! Cutting whole minutes into parts without losing one.
 
-use crate::work::Contour;
+use crate::kinds::Contour;
 
 /// Half-up rounding of `numerator / denominator` for a positive denominator; halves go towards positive infinity.
 #[must_use]

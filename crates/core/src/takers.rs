@@ -6,11 +6,10 @@ use crate::{
     change::{Change, Edit},
     craft::is_same,
     demand::Window,
+    kinds::{Booking, Person, PersonKind, Who},
     load::PersonCells,
-    people::{Person, PersonKind},
     plan::Entry,
     reshape::minutes_between,
-    work::{Booking, Who},
 };
 
 /// What somebody is looked for.
@@ -151,7 +150,7 @@ pub fn latest_day(plan: &Plan, booking: &Booking) -> Option<(Day, Due)> {
         tasks.filter(|task| !task.is_done() && plan.project_line(task.project).any(|above| above.id == project));
     let due = inside.filter_map(|task| Some((task.due?, Due::Task(task.title.clone())))).min_by_key(|(day, _)| *day);
     due.or_else(|| {
-        let project = plan.projects.get(&project)?;
+        let project = plan.records.projects.get(&project)?;
         Some((project.finish?, Due::Project(project.name.clone())))
     })
 }

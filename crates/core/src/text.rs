@@ -1,7 +1,7 @@
 //! Text that no rule reads: descriptions, notes, comments. It stays in the database and is not part of the plan, but it changes
 //! by commands like everything else; a decision is handed the text that stands.
 
-use crate::{Day, Refusal, TextId, words::words};
+use crate::{Day, kinds::TextId, words::words};
 use serde::{Deserialize, Serialize};
 
 /// A piece of text on a record.
@@ -48,16 +48,3 @@ words!(TextSlot { Description = "description", Comment = "comment" });
 
 /// The longest text, in characters.
 pub const LONGEST_TEXT: usize = 20_000;
-
-impl Text {
-    /// What every text must keep to.
-    pub fn check(&self) -> Result<(), Refusal> {
-        if self.slot == TextSlot::Comment && self.body.trim().is_empty() {
-            return Err(Refusal::value("body", "Write something first."));
-        }
-        if self.body.chars().count() > LONGEST_TEXT {
-            return Err(Refusal::value("body", format!("A text has at most {LONGEST_TEXT} characters.")));
-        }
-        Ok(())
-    }
-}

@@ -4,7 +4,7 @@ use crate::{
     BookingId, Day, PersonId, Plan, TaskId,
     availability::{Days, works_between},
     demand::{Window, effort_of, is_parent, left_of, person_load, planned_of},
-    work::{Assignees, Priority, ProjectStatus, Task, Who},
+    kinds::{Assignees, Priority, ProjectStatus, Task, Who},
 };
 
 /// Something that waits.
@@ -57,7 +57,7 @@ pub fn waiting(plan: &Plan, today: Day) -> Vec<Waiting> {
 
 /// How a task waits; `None` where it is placed, done, or a parent.
 fn waits(plan: &Plan, task: &Task, today: Day) -> Option<Waiting> {
-    let closed = plan.projects.get(&task.project).is_some_and(|p| p.status == ProjectStatus::Closed);
+    let closed = plan.records.projects.get(&task.project).is_some_and(|p| p.status == ProjectStatus::Closed);
     if task.is_done() || closed || is_parent(plan, task.id) {
         return None;
     }

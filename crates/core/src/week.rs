@@ -3,7 +3,7 @@
 use crate::{
     Day, PersonId, Plan, ProjectId, TaskId,
     demand::{Window, person_load},
-    work::TimeEntry,
+    kinds::TimeEntry,
 };
 use std::collections::BTreeMap;
 

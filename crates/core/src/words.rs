@@ -10,6 +10,12 @@ pub struct NoSuchWord {
     pub known: String,
 }
 
+/// A closed list of words, as it is offered.
+pub trait ClosedList {
+    /// All of them, in order.
+    fn list() -> Vec<&'static str>;
+}
+
 /// Gives an enum its words: `as_str`, `ALL`, `Display`, `FromStr` and serde by word.
 macro_rules! words {
     ($name:ident { $($variant:ident = $word:literal),* $(,)? }) => {
@@ -21,6 +27,12 @@ macro_rules! words {
             #[must_use]
             pub fn as_str(self) -> &'static str {
                 match self { $(Self::$variant => $word),* }
+            }
+        }
+
+        impl $crate::words::ClosedList for $name {
+            fn list() -> Vec<&'static str> {
+                vec![$($word),*]
             }
         }
 

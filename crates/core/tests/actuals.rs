@@ -8,8 +8,8 @@ use snug_core::{
     BookingId, PersonId, Plan, ProjectId, TaskId,
     actuals::{Actuals, of_person, of_projects, of_task},
     change::{Change, Edit},
+    kinds::{Amount, Assignees, Booking, Certainty, Project, Task, TimeEntry, Unit, Who},
     week::week_sheet,
-    work::{Amount, Assignees, Booking, Certainty, Project, Task, TimeEntry, Unit, Who},
 };
 use support::{day, entry, ground, logged, new_task, project, task};
 

@@ -11,12 +11,11 @@ use snug_core::{
     cells::{Bucket, Grain},
     change::{Change, Edit},
     demand::{Counted, Window, person_load},
+    kinds::{Assignees, Booking, Certainty, Person, Project, Task, Unit, Who},
     load::{Group, Groups, Measure, PersonCells, Query, RowKey},
-    people::Person,
     reshape::{self, Part, minutes_between},
     takers::{Due, Need, best_move, takers},
     tray::{self, Lacks, Waiting},
-    work::{Assignees, Booking, Certainty, Project, Task, Unit, Who},
 };
 use support::{booking, day, entry, ground, logged, new_task, person, project, slow::Rows, task};
 
@@ -157,7 +156,7 @@ fn a_move_stays_within_the_due_date_and_out_of_the_past() {
 fn the_tray_holds_what_is_unplaced_and_a_drop_places_it_where_there_is_room() {
     let undated = Task { start: None, finish: None, ..task(70, &[], Some(960)) };
     let urgent =
-        Task { priority: snug_core::work::Priority::Urgent, ..Task { start: None, ..task(71, &[1], Some(60)) } };
+        Task { priority: snug_core::kinds::Priority::Urgent, ..Task { start: None, ..task(71, &[1], Some(60)) } };
     let done = Task { stage: "done".into(), start: None, ..task(72, &[1], Some(60)) };
     let seat = Booking { who: Who::Role("rigger".into()), ..booking(50, 1, 0, 4, 60, Unit::PerDay) };
     let past = Booking { who: Who::Role("rigger".into()), ..booking(52, 1, -9, -7, 60, Unit::PerDay) };

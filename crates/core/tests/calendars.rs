@@ -6,7 +6,7 @@ use snug_core::{
     AbsenceId, Day, PersonId,
     availability::{Days, minutes_in_part},
     calendars::busy,
-    people::{Absence, DatedPattern, Pattern},
+    kinds::{Absence, DatedPattern, Pattern},
     plan::Numbers,
 };
 use std::collections::{BTreeMap, BTreeSet};

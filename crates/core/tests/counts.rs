@@ -12,8 +12,8 @@ use snug_core::{
     cells::{Cell, Grain},
     change::{Change, Edit},
     demand::Window,
+    kinds::Project,
     load::{Group, Groups, Measure, Query, made_of, row_of, table},
-    work::Project,
 };
 use std::collections::BTreeSet;
 use support::{
@@ -176,7 +176,7 @@ proptest! {
         let mut changes: Vec<Change> =
             (1..=3).map(|id| Change::Project(Edit::alter(project(id), budgeted(id)))).collect();
         changes.extend((900..).zip(&hours).map(|(id, (on, minutes))| {
-            logged(snug_core::work::TimeEntry { project: Some(ProjectId(*on)), ..entry(id, 1, None, *minutes) })
+            logged(snug_core::kinds::TimeEntry { project: Some(ProjectId(*on)), ..entry(id, 1, None, *minutes) })
         }));
         let plan = plan([None, None], &bookings, &[]).with(&changes);
         let (worked, ahead) = (budget::worked(&plan), budget::ahead(&plan, day(today)));

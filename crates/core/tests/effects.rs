@@ -11,9 +11,9 @@ use snug_core::{
     demand::Window,
     effect::{only_rows_of, week_effects},
     gesture::{self, Gesture},
+    kinds::Task,
     load::{Group, Measure, Query, table},
     settings::Settings,
-    work::Task,
 };
 use std::collections::{BTreeMap, BTreeSet};
 use support::{

@@ -10,10 +10,9 @@ use snug_core::{
     demand::{Window, effort_of, is_stranded, person_load},
     effect::{Warning, warnings, week_effects},
     gesture::{self, Gesture},
+    kinds::{Amount, Assignees, Booking, Certainty, Person, Project, ProjectStatus, Task, Team, TimeEntry, Unit, Who},
     load::{Group, Measure, Query, table},
-    people::Person,
     settings::{Envelope, Settings},
-    work::{Amount, Assignees, Booking, Certainty, Project, ProjectStatus, Task, Team, TimeEntry, Unit, Who},
 };
 use support::day;
 

@@ -11,10 +11,10 @@ use snug_core::{
     change::{Change, Edit},
     craft::is_same,
     demand::{Window, effort_of},
+    kinds::{Kind, Unit},
     load::{Group, Groups, Measure, Query, Row, RowKey, table},
     plan::Entry,
     spread::round_half_up,
-    work::Unit,
 };
 use support::{
     any::{plan, somebody},
@@ -50,8 +50,8 @@ proptest! {
         };
         let person = |id: PersonId| &plan.people[&id].person;
         check(Group::Person, &|key, bucket| slow.of_person(plan.person_by_email(key).unwrap().person.id, bucket))?;
-        check(Group::Team, &|key, bucket| slow.of_team(plan.find("team", key).map(TeamId), bucket))?;
-        check(Group::Project, &|key, bucket| slow.of_project(plan.find("project", key).map(ProjectId), bucket))?;
+        check(Group::Team, &|key, bucket| slow.of_team(plan.find(Kind::Team, key).map(TeamId), bucket))?;
+        check(Group::Project, &|key, bucket| slow.of_project(plan.find(Kind::Project, key).map(ProjectId), bucket))?;
         check(Group::Role, &|key, bucket| {
             let word = if key == "(no role)" { "" } else { key };
             slow.of_words(|id| is_same(&person(id).role, word), |seat| is_same(seat, word), bucket)
@@ -68,8 +68,8 @@ proptest! {
     fn pictures_of_groups_add_up_to_their_figures(plan in plan(), (from, length, today) in (-3..10i32, 0..45i32, -8..16i32), grain in select(Grain::ALL)) {
         let window = Window::new(day(from), day(from + length), day(today));
         let words = |word: fn(&Plan, &Entry) -> Vec<String>| plan.people.values().flat_map(|entry| word(&plan, entry)).collect::<Vec<_>>();
-        let teams = plan.teams.keys().map(|id| RowKey::Team(Some(*id))).chain([RowKey::Team(None)]);
-        let projects = plan.projects.keys().map(|id| RowKey::Project(Some(*id))).chain([RowKey::Project(None)]);
+        let teams = plan.records.teams.keys().map(|id| RowKey::Team(Some(*id))).chain([RowKey::Team(None)]);
+        let projects = plan.records.projects.keys().map(|id| RowKey::Project(Some(*id))).chain([RowKey::Project(None)]);
         let roles = words(|plan, it| vec![plan.spellings().role(&it.person.role)]).into_iter().map(RowKey::Role);
         let skills = words(|plan, it| plan.spellings().skills(&it.person.skills)).into_iter().map(RowKey::Skill);
         for (group, keys) in [

@@ -7,10 +7,10 @@ use snug_core::{
     Actor, Command, FieldId, LinkId, PersonId, Plan, ProjectId, Refusal, RefusalCode, Role, TaskId, TeamId, TextId,
     change::{Change, Edit},
     demand::remaining_of,
-    fields::{Field, FieldKind, FieldOf},
+    fields::{FieldKind, FieldOf},
+    kinds::{Assignees, Field, Kind, Link, LinkKind, Project, Task, TimeEntry},
     settings::Settings,
     text::{Text, TextOn, TextSlot},
-    work::{Assignees, Link, LinkKind, Project, Task, TimeEntry},
 };
 use support::{day, entry, ground, logged, new_task, person, project, task, team};
 
@@ -30,7 +30,7 @@ fn a_new_record_gets_an_identity_and_a_task_a_reference() {
     let Change::Task(Edit { before: None, after: Some(made) }) = &made[0] else { panic!("{made:?}") };
     assert_eq!((made.id, made.reference.as_str(), made.title.as_str()), (TaskId(13), "T13", "Crate"));
     let plan = plan.with(&[new_task(made.clone())]);
-    assert_eq!(plan.find("task", "T13"), Some(13));
+    assert_eq!(plan.find(Kind::Task, "T13"), Some(13));
     assert_eq!(plan.people[&PersonId(1)].tasks.as_slice(), [TaskId(13)]);
 }
 
@@ -58,7 +58,7 @@ fn who_saw_another_value_is_refused_with_the_one_that_stands() {
 fn what_cannot_be_is_refused_at_its_field() {
     let plan = ground();
     let field = |change: Change| edit(&plan, &[change]).unwrap_err().field;
-    let someone = |alter: fn(&mut snug_core::people::Person)| {
+    let someone = |alter: fn(&mut snug_core::kinds::Person)| {
         let mut one = person(0);
         one.email = "new@example.test".into();
         alter(&mut one);
@@ -92,17 +92,17 @@ fn what_cannot_be_is_refused_at_its_field() {
 
 #[test]
 fn nothing_is_booked_on_a_closed_project_however_it_is_asked() {
-    let closed = Project { status: snug_core::work::ProjectStatus::Closed, ..project(12) };
+    let closed = Project { status: snug_core::kinds::ProjectStatus::Closed, ..project(12) };
     let plan = ground().with(&[Change::Project(Edit::alter(project(12), closed))]);
-    let booking = snug_core::work::Booking {
+    let booking = snug_core::kinds::Booking {
         id: snug_core::BookingId(0),
         reference: String::new(),
-        who: snug_core::work::Who::Person(PersonId(1)),
+        who: snug_core::kinds::Who::Person(PersonId(1)),
         project: Some(ProjectId(12)),
         start: day(0),
         end: day(4),
-        amount: snug_core::work::Amount { value: 60, unit: snug_core::work::Unit::PerDay },
-        certainty: snug_core::work::Certainty::Firm,
+        amount: snug_core::kinds::Amount { value: 60, unit: snug_core::kinds::Unit::PerDay },
+        certainty: snug_core::kinds::Certainty::Firm,
         days_off: false,
         note: String::new(),
     };
@@ -144,7 +144,7 @@ fn a_circle_of_links_is_refused_and_named() {
 fn nobody_gives_more_time_to_teams_than_there_is() {
     let plan = done(&ground(), &[Change::Team(Edit::new(team(0, vec![(PersonId(1), 6_000)])))]);
     let second =
-        Change::Team(Edit::new(snug_core::work::Team { code: "b".into(), ..team(0, vec![(PersonId(1), 5_000)]) }));
+        Change::Team(Edit::new(snug_core::kinds::Team { code: "b".into(), ..team(0, vec![(PersonId(1), 5_000)]) }));
     assert_eq!(edit(&plan, &[second]).unwrap_err().message, "P1 would give 110 % of their time to teams.");
 }
 
@@ -171,12 +171,12 @@ fn keys_follow_their_records() {
     let (one, two) = (Project { code: "A12".into(), ..project(11) }, Project { code: "A11".into(), ..project(12) });
     let swapped =
         plan.with(&[Change::Project(Edit::alter(project(11), one)), Change::Project(Edit::alter(project(12), two))]);
-    assert_eq!((swapped.find("project", "A12"), swapped.find("project", "A11")), (Some(11), Some(12)));
+    assert_eq!((swapped.find(Kind::Project, "A12"), swapped.find(Kind::Project, "A11")), (Some(11), Some(12)));
     let renamed = done(
         &plan,
         &[Change::Person(Edit::alter(
             person(1),
-            snug_core::people::Person { email: "New@Example.test".into(), ..person(1) },
+            snug_core::kinds::Person { email: "New@Example.test".into(), ..person(1) },
         ))],
     );
     assert!(renamed.person_by_email("p1@example.test").is_none());
@@ -350,5 +350,5 @@ fn each_role_changes_what_it_may() {
         ];
         assert_eq!(got, expected, "{what}");
     }
-    assert_eq!(plan.teams[&TeamId(61)].members, []);
+    assert_eq!(plan.records.teams[&TeamId(61)].members, []);
 }

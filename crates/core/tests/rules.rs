@@ -9,10 +9,12 @@ use snug_core::{
     cells::{Band, Grain},
     change::{Change, Edit, inverse_of},
     demand::{Window, person_load},
+    kinds::{
+        Absence, Amount, Booking, Certainty, Contour, DatedPattern, Holiday, Pattern, Person, Project, Task, Team,
+        Unit, Who,
+    },
     load::{Group, Measure, Query, table},
-    people::{Absence, DatedPattern, Holiday, Pattern, Person},
     plan::{Batch, BatchBooking, Brick},
-    work::{Amount, Booking, Certainty, Contour, Project, Task, Team, Unit, Who},
 };
 use support::day;
 

@@ -8,7 +8,7 @@ use snug_core::{
     Day, PersonId, Plan,
     calendars::{Occurrence, Purpose, When, changes},
     import::preview,
-    people::Absence,
+    kinds::Absence,
 };
 use snug_exchange::{csv, ical};
 use std::path::Path;

@@ -6,8 +6,9 @@ use snug_core::{
     Plan,
     change::{Change, Edit},
     import::{self, Dataset, preview},
+    kinds::{File, Kind, file, files, guess},
 };
-use snug_exchange::csv::{FILES, file, files_of, guess, header, read_file, read_folder, read_row, row_of};
+use snug_exchange::csv::{files_of, header, read_file, read_folder, row_of};
 use std::path::Path;
 
 fn ground() -> Plan {
@@ -28,6 +29,11 @@ fn ground() -> Plan {
     let found = preview(&Plan::empty(), &data);
     assert_eq!(found.problems, []);
     Plan::empty().with(&found.changes)
+}
+
+/// The files whose rows are records of their own.
+fn whole_files() -> impl Iterator<Item = &'static File> {
+    files().iter().filter(|file| file.part.is_none())
 }
 
 /// A row of each file that would do, as column and value.
@@ -169,7 +175,7 @@ fn other(name: &str) -> Vec<Vec<(&'static str, &'static str)>> {
 #[test]
 fn every_column_of_every_file_is_tried() {
     let plan = ground();
-    for file in FILES.iter().filter(|file| !file.kind.is_empty()) {
+    for file in whole_files() {
         let rows = other(file.name).into_iter().chain([good(file.name)]);
         let tried: Vec<&str> = rows.flatten().map(|(column, _)| column).collect();
         for column in header(&plan, file.name) {
@@ -181,11 +187,11 @@ fn every_column_of_every_file_is_tried() {
 #[test]
 fn a_row_becomes_a_record_and_the_record_the_same_row() {
     let plan = ground();
-    let files = FILES.iter().filter(|file| !file.kind.is_empty());
+    let files = whole_files();
     for (file, row) in
         files.flat_map(|file| other(file.name).into_iter().chain([good(file.name)]).map(move |row| (file, row)))
     {
-        let record = import::record(&plan, &read_row(file.name, row.iter().copied()), 77).unwrap();
+        let record = import::record(&plan, file.kind, &Dataset::of_row(file.name, row.iter().copied()), 77).unwrap();
         assert_eq!(record.subject(), (file.kind, 77));
         let back = row_of(&plan, &record).unwrap();
         for (column, value) in &row {
@@ -277,7 +283,8 @@ fn a_value_that_cannot_be_is_refused_at_its_column() {
             Some((_, stands)) => *stands = value,
             None => row.push((column, value)),
         }
-        let told = import::record(&plan, &read_row(name, row.iter().copied()), 0).unwrap_err();
+        let told = import::record(&plan, file(name).unwrap().kind, &Dataset::of_row(name, row.iter().copied()), 0)
+            .unwrap_err();
         let (at, reason) = &told[0];
         let expected = if column.starts_with("field.") { "fields" } else { column };
         assert!(
@@ -298,8 +305,8 @@ fn a_value_that_cannot_be_is_refused_at_its_column() {
 
 #[test]
 fn a_file_is_known_by_its_header() {
-    for file in &FILES {
-        let names: Vec<&str> = file.columns.iter().map(|(name, _)| *name).collect();
+    for file in files() {
+        let names: Vec<&str> = file.columns.iter().map(|spec| spec.name).collect();
         assert_eq!(guess(&names).map(|found| found.name), Some(file.name));
     }
     assert_eq!(guess(&["email", " name ", "shoe size"]).map(|file| file.name), Some("people.csv"));
@@ -391,11 +398,11 @@ proptest! {
 
     /// Any file, however broken, is told and not taken: nothing of it reaches the plan unless all of it is good.
     #[test]
-    fn no_bytes_break_the_reader(file in 0usize..14, bytes in prop::collection::vec(any::<u8>(), 0..300), header_first in any::<bool>()) {
-        let file = &FILES[file];
+    fn no_bytes_break_the_reader(file in 0..files().len(), bytes in prop::collection::vec(any::<u8>(), 0..300), header_first in any::<bool>()) {
+        let file = &files()[file];
         let mut text = Vec::new();
         if header_first {
-            text.extend(file.columns.iter().map(|(name, _)| *name).collect::<Vec<_>>().join(",").bytes());
+            text.extend(file.columns.iter().map(|spec| spec.name).collect::<Vec<_>>().join(",").bytes());
             text.push(b'\n');
         }
         text.extend(&bytes);
@@ -415,9 +422,9 @@ proptest! {
         let task = plan.tasks.values().nth(at).unwrap();
         let mut row: Vec<(String, String)> = row_of(&plan, &Change::Task(Edit::new((**task).clone()))).unwrap();
         let estimate = row.iter_mut().find(|(name, _)| name == "estimate_h").unwrap();
-        estimate.1 = snug_exchange::csv::hours_text(hours);
-        let data = read_row("tasks.csv", row.iter().map(|(name, value)| (name.as_str(), value.as_str())));
-        let Change::Task(Edit { after: Some(to), .. }) = import::record(&plan, &data, task.id.0).unwrap() else { panic!() };
+        estimate.1 = snug_core::cell::hours_text(hours);
+        let data = Dataset::of_row("tasks.csv", row.iter().map(|(name, value)| (name.as_str(), value.as_str())));
+        let Change::Task(Edit { after: Some(to), .. }) = import::record(&plan, Kind::Task, &data, task.id.0).unwrap() else { panic!() };
         prop_assert_eq!(to.estimate, Some(hours));
         let there = Change::Task(Edit::alter((**task).clone(), to));
         let back = plan.with(std::slice::from_ref(&there)).with(&[there.inverse()]);

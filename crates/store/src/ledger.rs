@@ -3,7 +3,7 @@
 use crate::{
     Error,
     entity::{self, json::Recorded, ledger, ledger_change},
-    write,
+    tables,
 };
 use sea_orm::{
     ActiveValue::Set,
@@ -12,7 +12,7 @@ use sea_orm::{
     entity::prelude::*,
     sea_query::{self, IntoCondition as _, extension::postgres::PgBinOper},
 };
-use snug_core::{Command, Plan, change::Change};
+use snug_core::{Command, Plan, change::Change, kinds::Kind};
 
 /// One entry, without its changes.
 pub type Entry = ledger::Model;
@@ -45,7 +45,7 @@ pub(crate) async fn append(
         return Ok(None);
     }
     record(&txn, revision, actor, command, changes).await?;
-    write::write(&txn, changes).await?;
+    tables::write(&txn, changes).await?;
     let notify = "SELECT pg_notify($1, $2)";
     let values = [CHANNEL.into(), revision.to_string().into()];
     sea_orm::ConnectionTrait::execute_raw(&txn, Statement::from_sql_and_values(DbBackend::Postgres, notify, values))
@@ -80,12 +80,12 @@ async fn record(
         ledger_change::ActiveModel {
             revision: Set(revision),
             position: Set(i32::try_from(position).unwrap_or(i32::MAX)),
-            kind: Set(kind.to_owned()),
+            kind: Set(kind.to_string()),
             subject: Set(subject),
             change: Set(Recorded(change.clone())),
         }
     };
-    write::put::<ledger_change::Entity, _>(txn, changes.iter().enumerate().map(row).collect()).await
+    tables::put::<ledger_change::Entity, _>(txn, changes.iter().enumerate().map(row).collect()).await
 }
 
 /// What an entry changed, in order.
@@ -110,7 +110,7 @@ pub struct Filter {
     /// Only by this author.
     pub actor: Option<String>,
     /// Only those that touch a record of this kind, and this one, or a text on it, where a number is given.
-    pub subject: Option<(String, Option<i32>)>,
+    pub subject: Option<(Kind, Option<i32>)>,
     /// Only those whose title holds these words.
     pub words: Option<String>,
     /// Only those before this entry.
@@ -120,17 +120,17 @@ pub struct Filter {
 }
 
 /// Whether a change is one of this record, or of a text on it.
-fn touches(kind: &str, id: i32) -> Condition {
+fn touches(kind: Kind, id: i32) -> Condition {
     let written = |side: &str| {
-        let text = serde_json::json!({ side: { "on": kind, "subject": id } });
+        let text = serde_json::json!({ side: { "on": kind.as_str(), "subject": id } });
         sea_query::ExprTrait::binary(Expr::col(ledger_change::Column::Change), PgBinOper::Contains, Expr::val(text))
     };
     let both = |kind: Expr, what: Condition| Condition::all().add(kind).add(what);
     let itself = Condition::all().add(ledger_change::Column::Subject.eq(id));
     let text = Condition::any().add(written("after")).add(written("before"));
     Condition::any()
-        .add(both(ledger_change::Column::Kind.eq(kind), itself))
-        .add(both(ledger_change::Column::Kind.eq("text"), text))
+        .add(both(ledger_change::Column::Kind.eq(kind.as_str()), itself))
+        .add(both(ledger_change::Column::Kind.eq(Kind::Text.as_str()), text))
 }
 
 /// Entries, the newest first.
@@ -150,8 +150,8 @@ pub async fn entries(db: &DatabaseConnection, filter: &Filter) -> Result<Vec<Ent
     if let Some((kind, id)) = &filter.subject {
         let touched =
             ledger_change::Entity::find().select_only().column(ledger_change::Column::Revision).filter(match id {
-                Some(id) => touches(kind, *id),
-                None => ledger_change::Column::Kind.eq(kind).into_condition(),
+                Some(id) => touches(*kind, *id),
+                None => ledger_change::Column::Kind.eq(kind.as_str()).into_condition(),
             });
         query = query.filter(ledger::Column::Revision.in_subquery(touched.into_query()));
     }

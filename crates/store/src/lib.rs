@@ -10,12 +10,12 @@ mod keeper;
 pub mod ledger;
 pub mod looks;
 mod migration;
-mod records;
+
 mod snapshot;
+mod tables;
 pub mod texts;
 pub mod two_step;
 pub mod uploads;
-mod write;
 
 pub use error::Error;
 pub use keeper::{Event, Keeper, Outcome};

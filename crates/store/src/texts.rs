@@ -1,6 +1,6 @@
 //! Texts that no rule reads: descriptions and comments.
 
-use crate::{Error, entity::text_note, records};
+use crate::{Error, entity::text_note, tables::Stored as _};
 use sea_orm::{ColumnTrait, DatabaseConnection, EntityTrait, QueryFilter, QueryOrder};
 use snug_core::{
     Command,
@@ -13,7 +13,7 @@ pub async fn of(db: &DatabaseConnection, on: TextOn, subject: i32) -> Result<Vec
     let texts = text_note::Entity::find()
         .filter(text_note::Column::SubjectKind.eq(on.as_str()))
         .filter(text_note::Column::Subject.eq(subject));
-    texts.order_by_asc(text_note::Column::Id).all(db).await?.into_iter().map(records::text).collect()
+    texts.order_by_asc(text_note::Column::Id).all(db).await?.into_iter().map(Text::record).collect()
 }
 
 /// The texts that a command speaks of, as they stand.
@@ -31,5 +31,5 @@ pub(crate) async fn standing(db: &DatabaseConnection, command: &Command) -> Resu
         return Ok(Vec::new());
     }
     let texts = text_note::Entity::find().filter(text_note::Column::Id.is_in(ids));
-    texts.all(db).await?.into_iter().map(records::text).collect()
+    texts.all(db).await?.into_iter().map(Text::record).collect()
 }

@@ -8,13 +8,13 @@ use snug_core::{
     AbsenceId, Command, FieldId, HolidayId, LinkId, MilestoneId, PersonId, Plan, ProjectId, RefusalCode, TaskId,
     TeamId, TextId, TimeEntryId,
     change::{Change, Edit},
-    fields::{Field, FieldKind, FieldOf},
-    people::{Absence, DatedPattern, DatedRate, Holiday, Pattern, PersonKind},
+    fields::{FieldKind, FieldOf},
+    kinds::{
+        Absence, Assignees, Booking, Contour, DatedPattern, DatedRate, Field, Holiday, Kind, Link, LinkKind, Milestone,
+        Pattern, PersonKind, Priority, ProjectStatus, Task, Team, TimeEntry, Who,
+    },
     settings::{DateOrder, Settings},
     text::{Text, TextOn, TextSlot},
-    work::{
-        Assignees, Booking, Contour, Link, LinkKind, Milestone, Priority, ProjectStatus, Task, Team, TimeEntry, Who,
-    },
 };
 use snug_store::{Error, Keeper, ledger, load, texts};
 use std::{collections::BTreeMap, time::Duration};
@@ -43,11 +43,14 @@ async fn the_demo_is_read_as_it_was_written() {
 
 /// One record of every kind with every field filled in.
 fn everything(plan: &Plan) -> Vec<Change> {
-    let (oona, teo) =
-        (plan.find("person", "oona@tidewater.test").unwrap(), plan.find("person", "teo@tidewater.test").unwrap());
-    let moon = ProjectId(plan.find("project", "moon").unwrap());
-    let (first, second) = (TaskId(plan.find("task", "T06").unwrap()), TaskId(plan.find("task", "T08").unwrap()));
-    let field = FieldId(plan.find("field", "task Bench").unwrap());
+    let (oona, teo) = (
+        plan.find(Kind::Person, "oona@tidewater.test").unwrap(),
+        plan.find(Kind::Person, "teo@tidewater.test").unwrap(),
+    );
+    let moon = ProjectId(plan.find(Kind::Project, "moon").unwrap());
+    let (first, second) =
+        (TaskId(plan.find(Kind::Task, "T06").unwrap()), TaskId(plan.find(Kind::Task, "T08").unwrap()));
+    let field = FieldId(plan.find(Kind::Field, "task Bench").unwrap());
     let fields = BTreeMap::from([(field, "south".to_owned())]);
     let mut person = (*plan.people[&PersonId(oona)].person).clone();
     person.id = PersonId(0);
@@ -58,7 +61,7 @@ fn everything(plan: &Plan) -> Vec<Change> {
         .push(DatedPattern { from: Some(today()), pattern: Pattern(vec![[60, 120, 180, 240, 300, 0, 0]; 2]) });
     person.rates.push(DatedRate { from: Some(today()), cost: Some("44.25".parse().unwrap()), bill: None });
     person.max_points = Some("8.5".parse().unwrap());
-    let mut project = (*plan.projects[&moon]).clone();
+    let mut project = (*plan.records.projects[&moon]).clone();
     project.id = ProjectId(0);
     project.code = "lighthouse".into();
     project.status = ProjectStatus::Sketch;
@@ -334,8 +337,8 @@ async fn the_ledger_is_asked_by_author_kind_and_words() {
     let database = Database::new();
     let keeper = database.with_demo().await;
     let plan = keeper.plan();
-    let project = (**plan.projects.values().next().unwrap()).clone();
-    let named = |name: &str| snug_core::work::Project { name: name.into(), ..project.clone() };
+    let project = (**plan.records.projects.values().next().unwrap()).clone();
+    let named = |name: &str| snug_core::kinds::Project { name: name.into(), ..project.clone() };
     edit(&keeper, "ada@tidewater.test", vec![Change::Project(Edit::alter(project.clone(), named("100% Moon")))]).await;
     let booking = plan.bookings().next().unwrap();
     let removed = give(&keeper, MIRA, Command::RemoveBooking { seen: booking }).await;
@@ -354,8 +357,8 @@ async fn the_ledger_is_asked_by_author_kind_and_words() {
         "a percent sign is a percent sign"
     );
     assert_eq!(ask(ledger::Filter { words: Some("%".into()), ..none() }).await, [2]);
-    assert_eq!(ask(ledger::Filter { subject: Some(("project".into(), Some(project.id.0))), ..none() }).await, [2, 1]);
-    assert_eq!(ask(ledger::Filter { subject: Some(("text".into(), None)), ..none() }).await, [] as [i64; 0]);
+    assert_eq!(ask(ledger::Filter { subject: Some((Kind::Project, Some(project.id.0))), ..none() }).await, [2, 1]);
+    assert_eq!(ask(ledger::Filter { subject: Some((Kind::Text, None)), ..none() }).await, [] as [i64; 0]);
     let text = |body: &str| {
         Change::Text(Edit::new(Text {
             id: TextId(0),
@@ -369,10 +372,14 @@ async fn the_ledger_is_asked_by_author_kind_and_words() {
     };
     let written = give(&keeper, MIRA, Command::Edit { changes: vec![text("The moon is round.")] }).await;
     give(&keeper, MIRA, Command::Undo { revision: written.revision, changes: written.changes }).await;
-    let of = |kind: &str, id| ledger::Filter { subject: Some((kind.to_owned(), id)), ..none() };
-    assert_eq!(ask(of("project", Some(project.id.0))).await, [6, 5, 2, 1], "what is written on it is part of its past");
-    assert_eq!(ask(of("task", Some(project.id.0))).await, [] as [i64; 0]);
-    assert_eq!(ask(of("text", None)).await, [6, 5]);
+    let of = |kind: Kind, id| ledger::Filter { subject: Some((kind, id)), ..none() };
+    assert_eq!(
+        ask(of(Kind::Project, Some(project.id.0))).await,
+        [6, 5, 2, 1],
+        "what is written on it is part of its past"
+    );
+    assert_eq!(ask(of(Kind::Task, Some(project.id.0))).await, [] as [i64; 0]);
+    assert_eq!(ask(of(Kind::Text, None)).await, [6, 5]);
     assert_eq!(ledger::taken_back(keeper.db(), &[1, 2, 3]).await.unwrap(), [(3, 4)]);
     assert_eq!(ledger::actors(keeper.db()).await.unwrap(), ["ada@tidewater.test", MIRA]);
     let (undo, redo) = ledger::undo_and_redo(keeper.db(), MIRA).await.unwrap();

@@ -4,7 +4,7 @@ use crate::{
     AppState, Error,
     auth::User,
     frame::Flash,
-    records::{Kind, shown},
+    records::{columns, shown},
     words,
 };
 use axum::{
@@ -99,8 +99,10 @@ pub fn says(plan: &Plan, record: &Change) -> String {
             format!("{}, {}", words::amount(booking.amount), words::range(booking.start, booking.end, order))
         });
     }
-    let Some(kind) = Kind::of(record.subject().0) else { return record.name() };
-    let columns = kind.columns(plan);
+    if record.record().is_none() {
+        return record.name();
+    }
+    let columns = columns(plan, record.subject().0);
     let cells = row_of(plan, record).unwrap_or_default();
     let filled = cells.iter().filter(|(_, value)| !value.is_empty());
     let cell = filled.filter_map(|(name, value)| {

@@ -4,12 +4,11 @@ use chrono::Datelike as _;
 use snug_core::{
     Day,
     cells::{Band, Cell},
-    people::Absence,
+    kinds::{Absence, Amount, Unit},
     settings::DateOrder,
     spread::round_half_up,
-    work::{Amount, Unit},
 };
-use snug_exchange::{csv::time_of_day_text, table::hours_short};
+use snug_exchange::table::hours_short;
 
 /// Minutes as hours with their unit: `7.5 h`.
 pub fn hours(minutes: i64) -> String {
@@ -18,7 +17,7 @@ pub fn hours(minutes: i64) -> String {
 
 /// An amount with its unit: `6 h a day`, `23 h in all`, `40 %`.
 pub fn amount(amount: Amount) -> String {
-    let value = snug_exchange::csv::amount_text(amount);
+    let value = snug_core::cell::amount_text(amount);
     match amount.unit {
         Unit::PerDay => format!("{value} h a day"),
         Unit::PerWeek => format!("{value} h a week"),
@@ -29,7 +28,7 @@ pub fn amount(amount: Amount) -> String {
 
 /// An amount as one types it: `6h/d`, `30h/w`, `23h`, `40%`.
 pub fn amount_typed(amount: Amount) -> String {
-    let value = snug_exchange::csv::amount_text(amount);
+    let value = snug_core::cell::amount_text(amount);
     match amount.unit {
         Unit::PerDay => format!("{value}h/d"),
         Unit::PerWeek => format!("{value}h/w"),
@@ -83,7 +82,9 @@ pub fn range(from: Day, to: Day, order: DateOrder) -> String {
 pub fn time_off(off: &Absence, order: DateOrder) -> String {
     let much = match (off.minutes, off.at) {
         (None, _) => "the whole day".to_owned(),
-        (Some(minutes), Some(at)) => format!("{} from {}", hours(i64::from(minutes)), time_of_day_text(at)),
+        (Some(minutes), Some(at)) => {
+            format!("{} from {}", hours(i64::from(minutes)), snug_core::cell::time_of_day_text(at))
+        }
         (Some(minutes), None) if off.start == off.end => hours(i64::from(minutes)),
         (Some(minutes), None) => format!("{} a day", hours(i64::from(minutes))),
     };

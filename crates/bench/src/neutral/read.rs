@@ -11,10 +11,9 @@ use snug_core::{
     cells::Grain,
     change::{Change, Edit},
     demand::Window,
+    kinds::{Absence, DatedPattern, Holiday, Pattern, Person, PersonKind, Unit},
     load::{Group, Measure, Query},
-    people::{Absence, DatedPattern, Holiday, Pattern, Person, PersonKind},
     plan::{Batch, BatchBooking, Brick, Marks},
-    work::Unit,
 };
 use std::path::Path;
 

@@ -7,10 +7,10 @@ use crate::{
     change::{Change, Edit, inverse_of},
     command::Command,
     import::preview,
+    kinds::{Booking, ProjectStatus, Who},
     references::counted,
     rules::{self, Refusal, RefusalCode},
     text::Text,
-    work::{Booking, ProjectStatus, Who},
 };
 
 impl Plan {
@@ -104,14 +104,14 @@ impl Plan {
         rules::booking(booking)?;
         let known = match &booking.who {
             Who::Person(id) => self.people.contains_key(id),
-            Who::Team(id) => self.teams.contains_key(id),
+            Who::Team(id) => self.records.teams.contains_key(id),
             Who::Role(role) => !role.trim().is_empty(),
         };
         if !known {
             return Err(Refusal::value("who", "Say whose time this is: nobody by that name is in the plan."));
         }
         let Some(id) = booking.project else { return Ok(()) };
-        let Some(project) = self.projects.get(&id) else {
+        let Some(project) = self.records.projects.get(&id) else {
             return Err(Refusal::value("project", "There is no such project in the plan."));
         };
         if project.status == ProjectStatus::Closed {

@@ -3,11 +3,11 @@
 use crate::{
     Day, PersonId, Plan, ProjectId, TaskId, TimeEntryId,
     change::{Change, Edit},
+    kinds::TimeEntry,
     references::counted,
     rules::{self, Refusal, RefusalCode},
     text::Text,
     week::subject_of,
-    work::TimeEntry,
 };
 
 impl Plan {
@@ -32,12 +32,12 @@ impl Plan {
             if !change.saw(&standing) {
                 return Err(meanwhile(&change, standing));
             }
-            let change = tidy(&plan, change);
+            let change = change.tidy(&plan);
             if change.is_idle() {
                 continue;
             }
             if !change.removes() {
-                rules::record(&plan, &change, today)?;
+                change.lawful(&plan, today)?;
                 rules::free_key(&plan, &change)?;
                 if let Change::Booking(Edit { after: Some(booking), .. }) = &change {
                     plan.bookable(booking)?;
@@ -48,7 +48,8 @@ impl Plan {
         }
         for change in &made {
             if let Some((field, kind)) = plan.missing_ref(change) {
-                return Err(Refusal::value(field, format!("There is no such {kind} in the plan.")));
+                let message = format!("There is no such {} in the plan.", kind.about().words.0);
+                return Err(Refusal::value(field, message));
             }
         }
         rules::whole(&plan, &made)?;
@@ -114,7 +115,7 @@ impl Plan {
 }
 
 fn meanwhile(change: &Change, standing: Change) -> Refusal {
-    let (kind, _) = change.subject();
+    let kind = change.subject().0.about().words.0;
     if standing.removes() {
         let message = format!("This {kind} is no longer in the plan; somebody has removed it.");
         return Refusal::whole(RefusalCode::NotFound, message);
@@ -129,43 +130,5 @@ fn instead(made: &[Change]) -> &'static str {
         Some(Change::Task(_)) => " Set its stage to done instead.",
         Some(Change::Project(_)) => " Close it instead.",
         _ => "",
-    }
-}
-
-/// The record as files hold it: no blanks around words, and what follows from other values filled in.
-fn tidy(plan: &Plan, change: Change) -> Change {
-    match change {
-        Change::Task(mut edit) => {
-            if let Some(task) = &mut edit.after {
-                task.title = task.title.trim().to_owned();
-                if task.stage.trim().is_empty() {
-                    "to do".clone_into(&mut task.stage);
-                }
-                // Files and other records find a task by its reference, so one made by hand gets one.
-                if task.reference.is_empty() && edit.before.is_none() {
-                    let free = |number: &i32| plan.find("task", &format!("T{number}")).is_none();
-                    let number = (task.id.0..i32::MAX).find(free).unwrap_or(task.id.0);
-                    task.reference = format!("T{number}");
-                }
-            }
-            Change::Task(edit)
-        }
-        Change::TimeEntry(mut edit) => {
-            if let Some(entry) = &mut edit.after
-                && let Some(task) = entry.task.and_then(|id| plan.tasks.get(&id))
-            {
-                entry.project = Some(task.project);
-            }
-            Change::TimeEntry(edit)
-        }
-        Change::Person(mut edit) => {
-            if let Some(person) = &mut edit.after {
-                person.email = person.email.trim().to_lowercase();
-                person.name = person.name.trim().to_owned();
-                person.role = person.role.trim().to_owned();
-            }
-            Change::Person(edit)
-        }
-        other => other,
     }
 }

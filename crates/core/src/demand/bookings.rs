@@ -4,10 +4,10 @@ use crate::{
     Day,
     availability::Days,
     by_day::ByDay,
+    kinds::{Booking, Unit, Who},
     plan::{BookingRow, Brick, Entry, Marks, Plan},
     settings::Settings,
     spread::{largest_remainder, round_half_up},
-    work::{Booking, Unit, Who},
 };
 use std::ops::Range;
 

@@ -6,9 +6,9 @@
 
 use crate::{
     PersonId, TaskId,
+    kinds::{Assignees, ProjectStatus, Task},
     plan::Plan,
     spread::{largest_remainder, round_half_up},
-    work::{Assignees, ProjectStatus, Task},
 };
 use std::collections::HashMap;
 
@@ -68,7 +68,7 @@ fn planned_and_left(plan: &Plan, task: &Task) -> Option<(i64, i64)> {
         None => whole(task, logged_on(plan, task.id))?,
         Some(inside) => (whole(task, logged_on(plan, task.id) + inside.logged)? - inside.planned).max(0),
     };
-    let is_closed = || plan.projects.get(&task.project).is_some_and(|it| it.status == ProjectStatus::Closed);
+    let is_closed = || plan.records.projects.get(&task.project).is_some_and(|it| it.status == ProjectStatus::Closed);
     let left = (planned - logged_on(plan, task.id)).max(0);
     Some((planned, if left > 0 && is_closed() { 0 } else { left }))
 }

@@ -8,8 +8,8 @@ use super::{
 use crate::{
     Day, ProjectId, TaskId, TeamId,
     availability::Days,
+    kinds::Who,
     plan::{Brick, Plan},
-    work::Who,
 };
 use std::collections::BTreeMap;
 

@@ -5,9 +5,9 @@ use crate::{
     Day, PersonId, ProjectId, TaskId, TeamId,
     availability::Days,
     by_day::ByDay,
+    kinds::Task,
     plan::Plan,
     spread::{contour_weights, largest_remainder},
-    work::Task,
 };
 
 /// One task's minutes on one person's (or a team's) days.

@@ -3,14 +3,14 @@
 //! Rows are known by their key; where the optional `ref` is empty, the whole row is the identity, counted as a multiset. What
 //! the files do not speak of stays as it is. Nothing is removed by an import.
 
-mod crew;
+mod between;
 mod diff;
-mod records;
+mod read;
 mod resolve;
-mod rows;
+mod sheet;
 
-pub use records::record;
-pub use rows::*;
+pub use read::{keeping_parts, record};
+pub use sheet::{Dataset, Line, Sheet};
 
 use crate::{Plan, change::Change};
 use serde::{Deserialize, Serialize};

@@ -1,291 +1,180 @@
-//! From the rows of files to changes: each row is refused with its place, or becomes a record that is held against what stands.
+//! From the lines of files to changes: each line is refused with its place, or becomes a record that is held against what stands.
 
 use super::{
     Dataset, Line, Preview, Problem, Tally,
-    diff::diff,
-    records::{self, Keys, Wrong, lawful},
+    diff::{Placed, diff},
+    read::{lawful, read},
 };
 use crate::{
-    FieldId, Plan, ProjectId, TaskId,
+    Plan,
     change::{Change, Edit},
-    rules,
-    work::{Project, Who},
+    kinds::{Identity, Keys, Kind, Put, Record, Wrong, of_kind},
 };
 use std::{
     collections::{BTreeMap, HashMap},
     hash::Hash,
 };
 
+/// The most problems told of one file; a wrong file has as many as it has lines.
+const MOST_PROBLEMS: usize = 200;
+
 pub(super) struct Work<'a> {
     pub(super) plan: &'a Plan,
-    pub(super) keys: Keys<'a>,
+    pub(super) data: &'a Dataset,
+    pub(super) keys: Keys,
     pub(super) out: Preview,
+    /// The changes of each kind, in the order of the kinds.
+    pub(super) changes: BTreeMap<Kind, Vec<Change>>,
+    /// The lines that records come from.
+    pub(super) lines: HashMap<(Kind, i32), u64>,
 }
 
 pub(super) fn resolve(plan: &Plan, data: &Dataset) -> Preview {
-    let mut work = Work { plan, keys: Keys::of(plan), out: Preview::default() };
-    work.keys.hand_out(data);
-    work.fields(data);
-    work.people(data);
-    work.teams(data);
-    work.projects(data);
-    work.plain_files(data);
-    work.refuse_overload(data);
+    let mut work = Work {
+        plan,
+        data,
+        keys: Keys::of(plan),
+        out: Preview::default(),
+        changes: BTreeMap::new(),
+        lines: HashMap::new(),
+    };
+    for kind in Kind::ALL {
+        of_kind!(*kind, R => work.hand_out::<R>());
+    }
+    // What remains of tasks is said beside the log of the same files, so that one is read first.
+    let first = [Kind::Field, Kind::TimeEntry];
+    for kind in first.iter().chain(Kind::ALL.iter().filter(|kind| !first.contains(kind))) {
+        if *kind == Kind::Task {
+            work.keys.logs = work.logs();
+        }
+        of_kind!(*kind, R => work.take::<R>());
+    }
+    work.between();
+    work.out.changes = work.changes.into_values().flatten().collect();
     work.out
 }
 
-impl<'a> Work<'a> {
-    pub(super) fn tally(&mut self, file: &str) -> &mut Tally {
-        self.out.files.entry(file.to_owned()).or_default()
-    }
-
+impl Work<'_> {
     pub(super) fn refuse(&mut self, file: &str, line: u64, (column, reason): Wrong) {
-        self.tally(file).refused += 1;
-        self.out.problems.push(Problem { file: file.to_owned(), line, column: column.to_owned(), reason });
-    }
-
-    pub(super) fn put<T: PartialEq>(&mut self, before: Option<T>, after: T, change: fn(Edit<T>) -> Change) {
-        if before.as_ref() != Some(&after) {
-            self.out.changes.push(change(Edit { before, after: Some(after) }));
+        let tally = self.out.files.entry(file.to_owned()).or_default();
+        tally.refused += 1;
+        if tally.refused <= MOST_PROBLEMS {
+            self.out.problems.push(Problem { file: file.to_owned(), line, column: column.to_owned(), reason });
         }
     }
 
-    /// Refuses the second row with the same key.
-    pub(super) fn only_once<K: Eq + Hash>(
+    /// Gives an identity to every key that is new, so that lines may name each other in any order.
+    fn hand_out<R: Record>(&mut self) {
+        if !R::ABOUT.named() {
+            return;
+        }
+        for line in self.data.lines(R::ABOUT.file) {
+            self.keys.hand_out(R::KIND, R::key_in(&line));
+        }
+    }
+
+    /// The lines of a kind's file, and of the files that add to its records.
+    fn take<R: Record>(&mut self) {
+        let (mut rows, mut seen) = (Vec::new(), HashMap::new());
+        let data = self.data;
+        for line in data.lines(R::ABOUT.file) {
+            let made = read::<R>(&line, &self.keys).and_then(|record| self.beside_parts(record));
+            match made {
+                Err(wrong) => self.refuse(R::ABOUT.file, line.number(), wrong),
+                Ok(record) => {
+                    let known = !R::ABOUT.key_column.is_empty() && !record.key().is_empty();
+                    if !known || self.only_once(&mut seen, record.key(), &line, R::ABOUT.file, R::ABOUT.key_column) {
+                        rows.push((record, line.number()));
+                    }
+                }
+            }
+        }
+        let mut edits = Vec::new();
+        if !rows.is_empty() {
+            let mut tally = Tally::default();
+            let keys = &mut self.keys;
+            edits = diff(R::all(self.plan), rows, &mut tally, || keys.take_id());
+            let counted = self.out.files.entry(R::ABOUT.file.to_owned()).or_default();
+            *counted = Tally { refused: counted.refused, ..tally };
+        }
+        self.add_parts(&mut edits);
+        for (edit, line) in edits.into_iter().filter(|(edit, _)| edit.before != edit.after) {
+            let change = R::change(edit);
+            self.lines.insert(change.subject(), line);
+            // Rows of the other files have values of the workspace's own fields.
+            if R::KIND == Kind::Field {
+                self.keys.plan.apply(&change);
+            }
+            self.changes.entry(R::KIND).or_default().push(change);
+        }
+    }
+
+    /// The record of a line with what stands of its parts, held against its rules.
+    fn beside_parts<R: Record>(&self, mut record: R) -> Result<R, Wrong> {
+        if let Some(standing) = R::find(self.plan, record.id()).filter(|_| !R::PARTS.is_empty()) {
+            for part in R::PARTS {
+                (part.keep)(&mut record, &standing);
+            }
+        }
+        lawful(&record, &self.keys).map(|()| record)
+    }
+
+    /// The files whose lines add to records of a kind, each in its turn.
+    fn add_parts<R: Record>(&mut self, edits: &mut Vec<Placed<Edit<R>>>) {
+        let data = self.data;
+        for part in R::PARTS {
+            let (owner, second) = (part.columns[0].name, part.columns[1].name);
+            let mut seen = HashMap::new();
+            for line in data.lines(part.file) {
+                let id = match self.keys.known(R::KIND, line.at(0)) {
+                    Ok(id) => id,
+                    Err(reason) => {
+                        self.refuse(part.file, line.number(), (owner, reason));
+                        continue;
+                    }
+                };
+                if !self.only_once(&mut seen, (id, line.at(1).to_lowercase()), &line, part.file, second) {
+                    continue;
+                }
+                let at = edits.iter().position(|(edit, _)| edit.after.as_ref().is_some_and(|it| it.number() == id));
+                let at = at.or_else(|| {
+                    let standing = R::find(self.plan, Identity::of(id))?.into_owned();
+                    edits.push((Edit::alter(standing.clone(), standing), 0));
+                    Some(edits.len() - 1)
+                });
+                // Where the line of the record itself was refused, there is nothing to add to.
+                let Some(record) = at.and_then(|at| edits[at].0.after.as_mut()) else { continue };
+                let cells: Vec<&str> = (1..part.columns.len()).map(|column| line.at(column)).collect();
+                match (part.put)(record, &cells, &self.keys) {
+                    Err(wrong) => self.refuse(part.file, line.number(), wrong),
+                    Ok(put) => {
+                        let tally = self.out.files.entry(part.file.to_owned()).or_default();
+                        match put {
+                            Put::New => tally.new += 1,
+                            Put::Changed => tally.changed += 1,
+                            Put::Same => tally.same += 1,
+                        }
+                    }
+                }
+            }
+        }
+    }
+
+    /// Refuses the second line with the same key.
+    fn only_once<K: Eq + Hash>(
         &mut self,
         seen: &mut HashMap<K, u64>,
         key: K,
+        line: &Line<'_>,
         file: &str,
-        line: u64,
         column: &'static str,
     ) -> bool {
         if let Some(first) = seen.get(&key) {
             let reason = format!("stands on line {first} already");
-            self.refuse(file, line, (column, reason));
+            self.refuse(file, line.number(), (column, reason));
             return false;
         }
-        seen.insert(key, line);
+        seen.insert(key, line.number());
         true
     }
-
-    /// The workspace's own fields come first: rows of the other files have values of them.
-    fn fields(&mut self, data: &Dataset) {
-        let mut seen = HashMap::new();
-        for Line { line, row } in &data.fields {
-            let key = format!("{} {}", row.of, row.name);
-            if !self.only_once(&mut seen, key.clone(), "fields.csv", *line, "name") {
-                continue;
-            }
-            let before = self.plan.find("field", &key).and_then(|id| self.plan.fields.get(&FieldId(id)));
-            let before = before.map(|field| (**field).clone());
-            let mut field = records::field(row);
-            field.id = FieldId(before.as_ref().map_or_else(|| self.keys.take_id(), |field| field.id.0));
-            if let Err(refusal) = field.check() {
-                self.refuse("fields.csv", *line, (refusal.field, refusal.message));
-                continue;
-            }
-            count(self.tally("fields.csv"), before.as_ref(), &field);
-            self.keys.plan.apply(&Change::Field(Edit::new(field.clone())));
-            self.put(before, field, Change::Field);
-        }
-    }
-
-    fn projects(&mut self, data: &Dataset) {
-        let mut touched: BTreeMap<ProjectId, Project> = BTreeMap::new();
-        let mut seen = HashMap::new();
-        for Line { line, row } in &data.projects {
-            if !self.only_once(&mut seen, row.code.clone(), "projects.csv", *line, "code") {
-                continue;
-            }
-            let project = records::project(&self.keys, row)
-                .and_then(|project| lawful(&self.keys, &Change::Project(Edit::new(project.clone()))).map(|()| project));
-            match project {
-                Ok(project) => {
-                    let before = self.plan.projects.get(&project.id).map(|project| &**project);
-                    count(self.out.files.entry("projects.csv".to_owned()).or_default(), before, &project);
-                    touched.insert(project.id, project);
-                }
-                Err(wrong) => self.refuse("projects.csv", *line, wrong),
-            }
-        }
-        let all =
-            self.plan.projects.values().map(|project| &**project).filter(|project| !touched.contains_key(&project.id));
-        if let Some((id, how)) = rules::nesting(all.chain(touched.values()).map(|project| (project.id, project.parent)))
-        {
-            let line = touched.get(&id).map_or(0, |project| line_of(&data.projects, |row| row.code == project.code));
-            self.refuse("projects.csv", line, ("parent", nested(how)));
-        }
-        for project in touched.into_values() {
-            let before = self.plan.projects.get(&project.id).map(|project| (**project).clone());
-            self.put(before, project, Change::Project);
-        }
-    }
-
-    /// The files whose rows stand for one record each.
-    fn plain_files(&mut self, data: &Dataset) {
-        let plan = self.plan;
-        let standing = plan.calendars.values().flat_map(|calendar| calendar.holidays.clone());
-        self.file("holidays.csv", &data.holidays, standing, records::holiday, None);
-        let standing = plan.people.values().flat_map(|entry| entry.absences.iter().cloned());
-        self.file("absences.csv", &data.absences, standing, records::absence, Some(|row| &row.reference));
-        // What remains of tasks is said beside the log of the same files, so that one is read first; it stands after the tasks.
-        let first = self.out.changes.len();
-        let standing = plan.time_entries.values().map(|entry| (**entry).clone());
-        self.file("time.csv", &data.time, standing, records::time_entry, Some(|row| &row.reference));
-        let log = self.out.changes.split_off(first);
-        if data.tasks.iter().any(|line| line.row.remaining.is_some()) {
-            self.keys.logs = Some(self.logs(data, &log));
-        }
-        let standing = plan.tasks.values().map(|task| (**task).clone());
-        self.file("tasks.csv", &data.tasks, standing, records::task, Some(|row| &row.reference));
-        self.refuse_task_nesting(first, data);
-        let first = self.out.changes.len();
-        let standing = plan.links.values().map(|link| (**link).clone());
-        self.file("links.csv", &data.links, standing, records::link, None);
-        self.refuse_link_cycles(first);
-        self.file("bookings.csv", &data.bookings, plan.bookings(), records::booking, Some(|row| &row.reference));
-        let first = self.out.changes.len();
-        self.out.changes.extend(log);
-        self.refuse_overfull_days(first, data);
-        let standing = plan.milestones.values().map(|milestone| (**milestone).clone());
-        self.file("milestones.csv", &data.milestones, standing, records::milestone, Some(|row| &row.reference));
-    }
-
-    fn file<R, T: super::diff::Filed>(
-        &mut self,
-        name: &str,
-        lines: &[Line<R>],
-        standing: impl Iterator<Item = T>,
-        record: impl Fn(&Keys<'a>, &R) -> Result<T, Wrong>,
-        reference: Option<fn(&R) -> &String>,
-    ) {
-        if lines.is_empty() {
-            return;
-        }
-        let mut seen = HashMap::new();
-        let mut records = Vec::with_capacity(lines.len());
-        for Line { line, row } in lines {
-            if let Some(key) = reference.map(|of| of(row)).filter(|key| !key.is_empty())
-                && !self.only_once(&mut seen, key.clone(), name, *line, "ref")
-            {
-                continue;
-            }
-            let read = record(&self.keys, row)
-                .and_then(|record| lawful(&self.keys, &T::change(Edit::new(record.clone()))).map(|()| record));
-            match read {
-                Ok(record) => records.push(record),
-                Err(wrong) => self.refuse(name, *line, wrong),
-            }
-        }
-        let tally = self.out.files.entry(name.to_owned()).or_default();
-        let keys = &mut self.keys;
-        diff(standing, records, tally, &mut self.out.changes, || keys.take_id());
-    }
-
-    /// What is logged on every task and inside it, once these changes of the log are made and these tasks stand where they say.
-    fn logs(&self, data: &Dataset, log: &[Change]) -> HashMap<TaskId, i64> {
-        let mut own: HashMap<TaskId, i64> = HashMap::new();
-        for (task, log) in &self.plan.logged {
-            own.insert(*task, log.iter().map(|(_, minutes)| minutes).sum());
-        }
-        for change in log {
-            let Change::TimeEntry(edit) = change else { continue };
-            for (entry, sign) in [(&edit.before, -1), (&edit.after, 1)] {
-                if let Some((task, entry)) = entry.as_ref().and_then(|entry| Some((entry.task?, entry))) {
-                    *own.entry(task).or_default() += sign * i64::from(entry.minutes);
-                }
-            }
-        }
-        let mut parents: HashMap<TaskId, TaskId> = HashMap::new();
-        for task in self.plan.tasks.values() {
-            parents.extend(task.parent.map(|parent| (task.id, parent)));
-        }
-        for Line { row, .. } in data.tasks.iter().filter(|line| !line.row.reference.is_empty()) {
-            let Some(id) = self.keys.get("task", &row.reference).map(TaskId) else { continue };
-            parents.remove(&id);
-            parents.extend(self.keys.get("task", &row.parent).map(|parent| (id, TaskId(parent))));
-        }
-        let mut sums = HashMap::new();
-        for (task, minutes) in own.into_iter().filter(|(_, minutes)| *minutes != 0) {
-            // Rows that stand in a circle, or too deep, are refused afterwards.
-            let line = std::iter::successors(Some(task), |id| parents.get(id).copied());
-            line.take(rules::MOST_LEVELS + 1).for_each(|id| *sums.entry(id).or_insert(0) += minutes);
-        }
-        sums
-    }
-
-    fn refuse_task_nesting(&mut self, first: usize, data: &Dataset) {
-        let mut parents: HashMap<TaskId, Option<TaskId>> =
-            self.plan.tasks.values().map(|task| (task.id, task.parent)).collect();
-        for change in &self.out.changes[first..] {
-            if let Change::Task(edit) = change
-                && let Some(task) = &edit.after
-            {
-                parents.insert(task.id, task.parent);
-            }
-        }
-        if let Some((id, how)) = rules::nesting(parents.into_iter()) {
-            let line = line_of(&data.tasks, |row| {
-                !row.reference.is_empty() && self.keys.get("task", &row.reference) == Some(id.0)
-            });
-            self.refuse("tasks.csv", line, ("parent", nested(how)));
-        }
-    }
-
-    /// What would be more than one row can hold.
-    fn refuse_overload(&mut self, data: &Dataset) {
-        let Some((who, minutes)) = rules::overloaded(self.plan, &self.out.changes) else { return };
-        let is_of = |email: &str, team: &str, role: &str| match &who {
-            Who::Person(id) => self.keys.get("person", email) == Some(id.0),
-            Who::Team(id) => self.keys.get("team", team) == Some(id.0),
-            Who::Role(word) => role == word,
-        };
-        let line = line_of(&data.bookings, |row| is_of(&row.email, &row.team, &row.role));
-        let (file, column) = if line > 0 { ("bookings.csv", "amount") } else { ("tasks.csv", "estimate_h") };
-        self.refuse(file, line, (column, rules::too_much(minutes)));
-    }
-
-    fn refuse_link_cycles(&mut self, first: usize) {
-        if self.out.changes.len() == first {
-            return;
-        }
-        if let Some(names) = rules::link_cycle(&self.plan.with(&self.out.changes)) {
-            let reason = format!("these links close a circle: {}", names.join(" → "));
-            self.refuse("links.csv", 0, ("to", reason));
-        }
-    }
-
-    fn refuse_overfull_days(&mut self, first: usize, data: &Dataset) {
-        let logged = &self.out.changes[first..];
-        if logged.is_empty() {
-            return;
-        }
-        // People who come with the same files have nothing logged before, so the entries alone will do.
-        if let Some((person, date, minutes)) = rules::overfull_day(&self.plan.with(logged), logged) {
-            let line =
-                line_of(&data.time, |row| row.date == date && self.keys.get("person", &row.email) == Some(person.0));
-            let reason = format!("{date} would have {}:{:02} hours; a day has 24", minutes / 60, minutes % 60);
-            self.refuse("time.csv", line, ("hours", reason));
-        }
-    }
-}
-
-/// Why something cannot stand where a row says.
-pub(super) fn nested(how: rules::Nesting) -> String {
-    match how {
-        rules::Nesting::Circle => "is inside itself".to_owned(),
-        rules::Nesting::TooDeep => format!("nests more than {} levels deep", rules::most_levels()),
-    }
-}
-
-pub(super) fn count<T: PartialEq>(tally: &mut Tally, before: Option<&T>, after: &T) {
-    match before {
-        None => tally.new += 1,
-        Some(before) if before == after => tally.same += 1,
-        Some(_) => tally.changed += 1,
-    }
-}
-
-pub(super) fn line_of<T>(lines: &[Line<T>], is: impl Fn(&T) -> bool) -> u64 {
-    lines.iter().find(|line| is(&line.row)).map_or(0, |line| line.line)
 }

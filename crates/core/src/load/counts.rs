@@ -10,10 +10,9 @@ use crate::{
     cells::{Bucket, Cell, Figures, Sum, WHOLE},
     demand::{PersonLoad, TaskPart, is_parent, person_load, shares_of},
     fields::FieldOf,
-    people::Person,
+    kinds::{Person, Task},
     plan::Entry,
     spread::round_half_up,
-    work::Task,
 };
 use rust_decimal::{Decimal, RoundingStrategy, prelude::ToPrimitive as _};
 use std::{collections::BTreeMap, ops::Range};
@@ -229,8 +228,8 @@ impl<'a> PersonCounts<'a> {
     }
 
     fn limit_of(&self, field: FieldId) -> Option<Decimal> {
-        let name = &self.plan.fields.get(&field)?.name;
-        let own = self.plan.fields.values().find(|own| own.of == FieldOf::Person && own.name == *name)?;
+        let name = &self.plan.records.fields.get(&field)?.name;
+        let own = self.plan.records.fields.values().find(|own| own.of == FieldOf::Person && own.name == *name)?;
         self.person.fields.get(&own.id)?.parse().ok()
     }
 

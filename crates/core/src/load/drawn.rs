@@ -6,7 +6,7 @@ use crate::{
     cells::{Grain, WHOLE, half_up},
     craft::is_same,
     demand::{Slot, person_load},
-    work::Who,
+    kinds::Who,
 };
 use num_bigint::BigInt;
 use num_rational::BigRational;
@@ -86,7 +86,7 @@ impl Groups<'_> {
         let RowKey::Team(Some(id)) = key else { return None };
         let window = &self.query.window;
         let days = Grain::Day.buckets(window.from, window.to, &self.plan.settings);
-        let limits = self.teams().typed_capacity(self.plan.teams.get(id)?, window, &days)?;
+        let limits = self.teams().typed_capacity(self.plan.records.teams.get(id)?, window, &days)?;
         let whole = BigRational::from(BigInt::from(WHOLE));
         Some(limits.into_iter().map(|limit| half_up(&(limit * &whole))).collect())
     }

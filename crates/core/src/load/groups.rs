@@ -11,9 +11,8 @@ use crate::{
     cells::{Bucket, Cell, Sum, WHOLE},
     craft::is_same,
     demand::{SeatLoad, Slot, seat_loads},
-    people::Person,
+    kinds::{Person, Task, Who},
     plan::{BookingRow, Entry},
-    work::{Task, Who},
 };
 use std::{
     collections::{BTreeMap, BTreeSet},
@@ -38,7 +37,9 @@ impl RowKey {
     #[must_use]
     pub fn text(&self, plan: &Plan) -> String {
         match self {
-            Self::Team(id) => id.and_then(|id| plan.teams.get(&id)).map_or(NO_TEAM, |team| &team.code).to_owned(),
+            Self::Team(id) => {
+                id.and_then(|id| plan.records.teams.get(&id)).map_or(NO_TEAM, |team| &team.code).to_owned()
+            }
             Self::Role(role) => role_key(role),
             Self::Skill(skill) => skill_key(skill),
             Self::Project(id) => project_key(plan, *id),
@@ -143,7 +144,7 @@ impl<'a> Groups<'a> {
                 with(&|person| teams.misses(person.id))
             }
             RowKey::Team(Some(id)) => {
-                let members = self.plan.teams.get(id).map(|team| team.members.as_slice()).unwrap_or_default();
+                let members = self.plan.records.teams.get(id).map(|team| team.members.as_slice()).unwrap_or_default();
                 members.iter().filter_map(|(id, _)| self.plan.people.get(id)).collect()
             }
             RowKey::Role(role) => with(&|person| is_same(&person.role, role)),
@@ -167,7 +168,7 @@ impl<'a> Groups<'a> {
             RowKey::Team(None) => self.plan.people.values().collect(),
             RowKey::Team(Some(id)) => {
                 let inside = self.plan.team_and_inner(*id);
-                let teams = inside.iter().filter_map(|id| self.plan.teams.get(id));
+                let teams = inside.iter().filter_map(|id| self.plan.records.teams.get(id));
                 let members = teams.flat_map(|team| &team.members).map(|(id, _)| *id);
                 let named = self.plan.tasks.values().filter(|task| task.team.is_some_and(|id| inside.contains(&id)));
                 let held: BTreeSet<PersonId> = members.chain(named.flat_map(|task| task.assignees.people())).collect();
@@ -264,8 +265,8 @@ impl<'a> Groups<'a> {
         // Projects and teams have a row whether or not anything stands in it.
         let codes: Vec<&str> = match (wanted, group) {
             (Some(key), _) => vec![key],
-            (None, Group::Project) => plan.projects.values().map(|project| project.code.as_str()).collect(),
-            (None, Group::Team) => plan.teams.values().map(|team| team.code.as_str()).collect(),
+            (None, Group::Project) => plan.records.projects.values().map(|project| project.code.as_str()).collect(),
+            (None, Group::Team) => plan.records.teams.values().map(|team| team.code.as_str()).collect(),
             (None, _) => Vec::new(),
         };
         for code in codes {
@@ -342,7 +343,7 @@ impl<'a> Groups<'a> {
                 }
             }
             Group::Team => {
-                for team in self.plan.teams.values().filter(|team| is_wanted(&team.code)) {
+                for team in self.plan.records.teams.values().filter(|team| is_wanted(&team.code)) {
                     let key = RowKey::Team(Some(team.id));
                     let is_here = key.seats(self.plan);
                     add(&team.code, &mut seats.iter().filter(|seat| is_here(&seat.who)));
@@ -366,7 +367,7 @@ fn skill_key(skill: &str) -> String {
 }
 
 pub(super) fn project_key(plan: &Plan, id: Option<ProjectId>) -> String {
-    id.and_then(|id| plan.projects.get(&id)).map_or("(hold)", |project| &project.code).to_owned()
+    id.and_then(|id| plan.records.projects.get(&id)).map_or("(hold)", |project| &project.code).to_owned()
 }
 
 fn add_slots(

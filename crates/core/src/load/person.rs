@@ -6,7 +6,7 @@ use crate::{
     by_day::ByDay,
     cells::{Bucket, Cell, Figures, Grain, PersonCell, Sum, WHOLE, figures_of_days, peak_of_week, weeks_of},
     demand::{Bench, PersonLoad, Window, person_load},
-    people::Person,
+    kinds::Person,
     plan::Entry,
 };
 use std::{cell::RefCell, ops::Range};

@@ -7,7 +7,7 @@ use crate::{
     by_day::ByDay,
     cells::{Bucket, WHOLE},
     demand::Window,
-    work::Team,
+    kinds::Team,
 };
 use num_bigint::BigInt;
 use num_rational::BigRational;
@@ -21,11 +21,11 @@ pub(super) const NO_TEAM: &str = "(no team)";
 #[must_use]
 pub fn team_shares(plan: &Plan) -> BTreeMap<PersonId, Vec<(TeamId, i64)>> {
     let mut shares: BTreeMap<PersonId, Vec<(TeamId, i64)>> = BTreeMap::new();
-    for team in plan.teams.values() {
+    for team in plan.records.teams.values() {
         let members = plan
             .team_and_inner(team.id)
             .into_iter()
-            .filter_map(|id| plan.teams.get(&id))
+            .filter_map(|id| plan.records.teams.get(&id))
             .flat_map(|inner| &inner.members);
         for (person, share) in members {
             let of_person = shares.entry(*person).or_default();
@@ -52,10 +52,10 @@ pub(super) struct Teams<'a> {
 impl<'a> Teams<'a> {
     pub fn new(plan: &'a Plan) -> Self {
         let mut given = BTreeMap::new();
-        for (id, share) in plan.teams.values().flat_map(|team| &team.members) {
+        for (id, share) in plan.records.teams.values().flat_map(|team| &team.members) {
             *given.entry(*id).or_insert(0) += i64::from(*share);
         }
-        let inside = plan.teams.values().map(|team| (&**team, plan.team_and_inner(team.id))).collect();
+        let inside = plan.records.teams.values().map(|team| (&**team, plan.team_and_inner(team.id))).collect();
         Self { plan, shares: team_shares(plan), given, inside }
     }
 
@@ -116,7 +116,9 @@ impl<'a> Teams<'a> {
     /// The teams of a person that counts go to, by code; `(no team)` for who is in none.
     pub fn codes_of(&self, id: PersonId) -> Vec<String> {
         match self.shares.get(&id) {
-            Some(teams) => teams.iter().filter_map(|(id, _)| Some(self.plan.teams.get(id)?.code.clone())).collect(),
+            Some(teams) => {
+                teams.iter().filter_map(|(id, _)| Some(self.plan.records.teams.get(id)?.code.clone())).collect()
+            }
             None => vec![NO_TEAM.to_owned()],
         }
     }
@@ -124,7 +126,7 @@ impl<'a> Teams<'a> {
     /// The limits of teams whose capacity was typed, by code.
     pub fn typed_capacities(&self, window: &Window, buckets: &[Bucket]) -> BTreeMap<String, Vec<BigRational>> {
         let limits = |team: &Arc<Team>| Some((team.code.clone(), self.typed_capacity(team, window, buckets)?));
-        self.plan.teams.values().filter_map(limits).collect()
+        self.plan.records.teams.values().filter_map(limits).collect()
     }
 
     /// The limits of a team whose capacity was typed: capacity a week × Σ available / Σ pattern of its members, exact.
@@ -140,7 +142,7 @@ impl<'a> Teams<'a> {
             .plan
             .team_and_inner(team.id)
             .into_iter()
-            .filter_map(|id| self.plan.teams.get(&id))
+            .filter_map(|id| self.plan.records.teams.get(&id))
             .flat_map(|inner| &inner.members)
             .map(|(id, _)| *id)
             .collect();

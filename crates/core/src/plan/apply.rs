@@ -4,8 +4,7 @@ use super::{Entry, Numbers, Plan};
 use crate::{
     TaskId,
     change::{Change, Edit},
-    people::{Absence, Holiday, Person},
-    work::{Booking, Task, TimeEntry, Who},
+    kinds::{Absence, Booking, Holiday, Person, Record, Task, TimeEntry, Who},
 };
 use imbl::OrdMap;
 use std::sync::{Arc, LazyLock, OnceLock};
@@ -16,7 +15,7 @@ static NO_TASKS: LazyLock<Arc<Vec<TaskId>>> = LazyLock::new(Arc::default);
 impl Plan {
     /// The plan after these changes.
     #[must_use]
-    pub fn with(&self, changes: &[Change]) -> Self {
+    pub fn with<'a>(&self, changes: impl IntoIterator<Item = &'a Change>) -> Self {
         let mut next = self.clone();
         for change in changes {
             next.apply(change);
@@ -27,55 +26,33 @@ impl Plan {
     /// Makes one change. A change is made by a decision on this very plan, so nothing is checked here.
     pub fn apply(&mut self, change: &Change) {
         self.reserve_ids(change.subject().1 + 1);
-        match change {
-            Change::Settings(edit) => self.settings = Arc::new(edit.after.clone().unwrap_or_default()),
-            Change::Person(edit) => self.apply_person(edit),
-            Change::Holiday(edit) => self.apply_holiday(edit),
-            Change::Absence(edit) => self.apply_absence(edit),
-            Change::Field(edit) => {
-                self.rekey_by(edit, "field", |field| (format!("{} {}", field.of, field.name), field.id.0));
-                put(&mut self.fields, edit, |field| field.id);
-            }
-            Change::Team(edit) => {
-                self.rekey_by(edit, "team", |team| (team.code.clone(), team.id.0));
-                put(&mut self.teams, edit, |team| team.id);
-            }
-            Change::Project(edit) => {
-                self.rekey_by(edit, "project", |project| (project.code.clone(), project.id.0));
-                put(&mut self.projects, edit, |project| project.id);
-            }
-            // No rule reads it: it stays in the database.
-            Change::Text(_) => {}
-            Change::Task(edit) => self.apply_task(edit),
-            Change::Link(edit) => put(&mut self.links, edit, |link| link.id),
-            Change::Booking(edit) => self.apply_booking(edit),
-            Change::TimeEntry(edit) => self.apply_time_entry(edit),
-            Change::Milestone(edit) => put(&mut self.milestones, edit, |milestone| milestone.id),
+        change.apply_to(self);
+    }
+
+    /// What names a record by its key finds it after an edit.
+    pub(crate) fn rekey<R: Record>(&mut self, edit: &Edit<R>) {
+        if !R::ABOUT.named() {
+            return;
         }
-    }
-
-    fn rekey_by<T>(&mut self, edit: &Edit<T>, kind: &'static str, key: impl Fn(&T) -> (String, i32)) {
-        self.rekey(kind, edit.before.as_ref().map(&key), edit.after.as_ref().map(&key));
-    }
-
-    fn rekey(&mut self, kind: &'static str, before: Option<(String, i32)>, after: Option<(String, i32)>) {
+        let key = |record: &R| (record.key(), record.number());
+        let (before, after) = (edit.before.as_ref().map(key), edit.after.as_ref().map(key));
         // Where two records swap their keys, the first may have taken over the second's already.
         if let Some((key, id)) = before
-            && self.keys.get(&(kind, key.clone())) == Some(&id)
+            && self.keys.get(&(R::KIND, key.clone())) == Some(&id)
         {
-            self.keys.remove(&(kind, key));
+            self.keys.remove(&(R::KIND, key));
         }
         if let Some((key, id)) = after.filter(|(key, _)| !key.is_empty()) {
-            self.keys.insert((kind, key), id);
+            self.keys.insert((R::KIND, key), id);
         }
     }
 
-    fn apply_person(&mut self, edit: &Edit<Person>) {
+    pub(crate) fn put_person(&mut self, edit: &Edit<Person>) {
         let words = [&edit.before, &edit.after].map(|it| it.as_ref().map(|person| (&person.role, &person.skills)));
         if words[0] != words[1] {
             forget(&mut self.spellings);
         }
-        self.rekey_by(edit, "person", |person| (person.email.to_lowercase(), person.id.0));
+        self.rekey(edit);
         match (&edit.before, &edit.after) {
             (_, Some(after)) => {
                 let person = Arc::new(after.clone());
@@ -93,7 +70,7 @@ impl Plan {
         }
     }
 
-    fn apply_holiday(&mut self, edit: &Edit<Holiday>) {
+    pub(crate) fn put_holiday(&mut self, edit: &Edit<Holiday>) {
         for (record, there) in [(&edit.before, false), (&edit.after, true)] {
             let Some(holiday) = record else { continue };
             let calendar = Arc::make_mut(self.calendars.entry(holiday.calendar.clone()).or_default());
@@ -106,7 +83,7 @@ impl Plan {
         }
     }
 
-    fn apply_absence(&mut self, edit: &Edit<Absence>) {
+    pub(crate) fn put_absence(&mut self, edit: &Edit<Absence>) {
         if let Some(gone) = &edit.before
             && let Some(entry) = self.people.get_mut(&gone.person)
         {
@@ -123,9 +100,9 @@ impl Plan {
         }
     }
 
-    fn apply_task(&mut self, edit: &Edit<Task>) {
+    pub(crate) fn put_task(&mut self, edit: &Edit<Task>) {
         forget(&mut self.inside);
-        self.rekey_by(edit, "task", |task| (task.reference.clone(), task.id.0));
+        self.rekey(edit);
         if let Some(before) = &edit.before {
             for person in before.assignees.people() {
                 if let Some(entry) = self.people.get_mut(&person) {
@@ -154,7 +131,7 @@ impl Plan {
         }
     }
 
-    fn apply_booking(&mut self, edit: &Edit<Booking>) {
+    pub(crate) fn put_booking(&mut self, edit: &Edit<Booking>) {
         let id = edit.either().map(|booking| booking.id);
         let home = |record: &Option<Booking>| match record.as_ref().map(|booking| &booking.who) {
             Some(Who::Person(person)) => Some(*person),
@@ -187,7 +164,7 @@ impl Plan {
         }
     }
 
-    fn apply_time_entry(&mut self, edit: &Edit<TimeEntry>) {
+    pub(crate) fn put_time_entry(&mut self, edit: &Edit<TimeEntry>) {
         forget(&mut self.inside);
         if let Some(before) = &edit.before
             && let Some(day) = self.days_logged.get_mut(&(before.person, before.date))
@@ -206,7 +183,7 @@ impl Plan {
                 None => log.push((entry.person, minutes)),
             }
         }
-        put(&mut self.time_entries, edit, |entry| entry.id);
+        put(&mut self.time_entries, edit);
     }
 }
 
@@ -218,10 +195,11 @@ fn forget<T>(kept: &mut Arc<OnceLock<T>>) {
     }
 }
 
-fn put<K: Ord + Clone, T: Clone>(map: &mut OrdMap<K, Arc<T>>, edit: &Edit<T>, id: impl Fn(&T) -> K) {
+/// Makes an edit in the map of its kind.
+pub(crate) fn put<R: Record>(map: &mut OrdMap<R::Id, Arc<R>>, edit: &Edit<R>) {
     match (&edit.before, &edit.after) {
-        (_, Some(after)) => drop(map.insert(id(after), Arc::new(after.clone()))),
-        (Some(before), None) => drop(map.remove(&id(before))),
+        (_, Some(after)) => drop(map.insert(after.id(), Arc::new(after.clone()))),
+        (Some(before), None) => drop(map.remove(&before.id())),
         (None, None) => {}
     }
 }

@@ -4,7 +4,7 @@ use super::{
     Plan,
     numbers::{Brick, Name, append},
 };
-use crate::{AbsenceId, BookingId, PersonId, ProjectId, people::Absence};
+use crate::{AbsenceId, BookingId, PersonId, ProjectId, kinds::Absence};
 use std::sync::Arc;
 
 /// New absences and bookings of people, all of whom are in the plan. Nothing is checked, as in [`Plan::apply`].

@@ -2,8 +2,7 @@
 
 use crate::{
     BookingId, Day, ProjectId,
-    people::{Absence, DatedPattern, Person},
-    work::{Amount, Booking, Certainty, Unit, Who},
+    kinds::{Absence, Amount, Booking, Certainty, DatedPattern, Person, Unit, Who},
 };
 use std::sync::Arc;
 

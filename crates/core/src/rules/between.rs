@@ -4,8 +4,8 @@ use super::{MOST_LEVELS, MOST_MINUTES, Refusal};
 use crate::{
     Day, PersonId, Plan, TaskId,
     change::Change,
+    kinds::{Booking, LinkKind, Task, Who},
     plan::Brick,
-    work::{Booking, LinkKind, Task, Who},
 };
 use std::{
     collections::{BTreeMap, HashMap, HashSet},
@@ -15,22 +15,13 @@ use std::{
 /// A key is given once. `plan` is the one before the change.
 pub fn free_key(plan: &Plan, change: &Change) -> Result<(), Refusal> {
     let (kind, id) = change.subject();
-    let (field, key, shown) = match change {
-        Change::Person(edit) => ("email", edit.after.as_ref().map(|r| r.email.to_lowercase()), None),
-        Change::Team(edit) => ("code", edit.after.as_ref().map(|r| r.code.clone()), None),
-        Change::Project(edit) => ("code", edit.after.as_ref().map(|r| r.code.clone()), None),
-        Change::Task(edit) => ("ref", edit.after.as_ref().map(|r| r.reference.clone()), None),
-        Change::Field(edit) => {
-            let field = edit.after.as_ref();
-            ("name", field.map(|r| format!("{} {}", r.of, r.name)), field.map(|r| r.name.clone()))
-        }
-        _ => return Ok(()),
-    };
-    let Some(key) = key.filter(|key| !key.is_empty()) else { return Ok(()) };
-    match plan.find(kind, &key) {
+    let about = kind.about();
+    let Some(record) = change.record().filter(|_| about.named() && !change.removes()) else { return Ok(()) };
+    match plan.find(kind, &record.key()) {
         Some(holder) if holder != id => {
-            let shown = shown.unwrap_or(key);
-            Err(Refusal::value(field, format!("There is a {kind} with “{shown}” already.")))
+            let shown = record.cell(plan, about.key_column);
+            let message = format!("There is a {} with “{shown}” already.", about.words.0);
+            Err(Refusal::value(about.key_column, message))
         }
         _ => Ok(()),
     }
@@ -48,12 +39,12 @@ pub fn whole(plan: &Plan, changes: &[Change]) -> Result<(), Refusal> {
         Refusal::value("parent", message)
     };
     if any(|change| matches!(change, Change::Team(_)))
-        && let Some(found) = nesting(plan.teams.values().map(|team| (team.id.0, team.parent.map(|id| id.0))))
+        && let Some(found) = nesting(plan.records.teams.values().map(|team| (team.id.0, team.parent.map(|id| id.0))))
     {
         return Err(nested("team", found));
     }
     if any(|change| matches!(change, Change::Project(_)))
-        && let Some(found) = nesting(plan.projects.values().map(|it| (it.id.0, it.parent.map(|id| id.0))))
+        && let Some(found) = nesting(plan.records.projects.values().map(|it| (it.id.0, it.parent.map(|id| id.0))))
     {
         return Err(nested("project", found));
     }
@@ -92,7 +83,7 @@ pub fn whole(plan: &Plan, changes: &[Change]) -> Result<(), Refusal> {
 /// Somebody who gives more than all of their time to teams, and how much, in hundredths of a percent.
 fn overgiven(plan: &Plan) -> Option<(PersonId, i32)> {
     let mut given: BTreeMap<PersonId, i32> = BTreeMap::new();
-    for (person, share) in plan.teams.values().flat_map(|team| &team.members) {
+    for (person, share) in plan.records.teams.values().flat_map(|team| &team.members) {
         *given.entry(*person).or_default() += share;
     }
     given.into_iter().find(|(_, share)| *share > 10_000)
@@ -115,7 +106,7 @@ pub fn overfull_day(plan: &Plan, changes: &[Change]) -> Option<(PersonId, Day, i
 /// The names of tasks whose links lead back to where they began.
 pub fn link_cycle(plan: &Plan) -> Option<Vec<String>> {
     let mut next: HashMap<TaskId, Vec<TaskId>> = HashMap::new();
-    for link in plan.links.values().filter(|link| link.kind != LinkKind::Relates) {
+    for link in plan.records.links.values().filter(|link| link.kind != LinkKind::Relates) {
         next.entry(link.from).or_default().push(link.to);
     }
     let mut done: HashSet<TaskId> = HashSet::new();

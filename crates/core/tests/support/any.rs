@@ -10,9 +10,11 @@ use proptest::{
 use snug_core::{
     HolidayId, PersonId, Plan, ProjectId, TaskId, TeamId,
     change::{Change, Edit},
-    people::{Absence, DatedPattern, Holiday, Pattern, Person},
+    kinds::{
+        Absence, Amount, Assignees, Booking, Certainty, Contour, DatedPattern, Holiday, Pattern, Person, Project,
+        ProjectStatus, Task, Team, Unit, Who,
+    },
     settings::{Envelope, Settings},
-    work::{Amount, Assignees, Booking, Certainty, Contour, Project, ProjectStatus, Task, Team, Unit, Who},
 };
 
 /// Three people, five projects of which 12 lies in 11, 13 in 12 and the last is closed, and three teams of which the second lies in

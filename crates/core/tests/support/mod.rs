@@ -8,10 +8,9 @@ pub mod small;
 use snug_core::{
     AbsenceId, BookingId, Day, PersonId, Plan, ProjectId, TaskId, TeamId, TimeEntryId,
     change::{Change, Edit},
-    people::{Absence, DatedPattern, Pattern, Person, PersonKind},
-    work::{
-        Amount, Assignees, Booking, Certainty, Contour, Priority, Project, ProjectStatus, Task, Team, TimeEntry, Unit,
-        Who,
+    kinds::{
+        Absence, Amount, Assignees, Booking, Certainty, Contour, DatedPattern, Pattern, Person, PersonKind, Priority,
+        Project, ProjectStatus, Task, Team, TimeEntry, Unit, Who,
     },
 };
 use std::collections::BTreeMap;

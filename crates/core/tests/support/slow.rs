@@ -5,9 +5,8 @@ use num_rational::Ratio;
 use snug_core::{
     Day, PersonId, Plan, ProjectId, TaskId, TeamId,
     cells::{Bucket, Cell, Grain},
-    people::DatedPattern,
+    kinds::{Assignees, Booking, Certainty, Contour, DatedPattern, ProjectStatus, Task, Unit, Who},
     settings::Envelope,
-    work::{Assignees, Booking, Certainty, Contour, ProjectStatus, Task, Unit, Who},
 };
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -215,7 +214,7 @@ impl<'a> Slow<'a> {
         }
         let own = self.own(task)?;
         let planned = if self.inner(task.id).is_empty() { own } else { (own - self.inside(task.id)).max(0) };
-        let closed = self.plan.projects[&task.project].status == ProjectStatus::Closed;
+        let closed = self.plan.records.projects[&task.project].status == ProjectStatus::Closed;
         let left = if closed { 0 } else { (planned - self.logged(task.id, None)).max(0) };
         let people: Vec<PersonId> = task.assignees.people().collect();
         let weights: Vec<Part> = match &task.assignees {
@@ -376,7 +375,7 @@ impl<'a> Rows<'a> {
             people.insert(*id, (tasks, slots));
         }
         let roles = plan.seats.values().map(|seat| seat.who.clone());
-        let whose: BTreeSet<Who> = roles.chain(plan.teams.keys().map(|id| Who::Team(*id))).collect();
+        let whose: BTreeSet<Who> = roles.chain(plan.records.teams.keys().map(|id| Who::Team(*id))).collect();
         let seats = whose.into_iter().map(|who| {
             let mine = |task: &Task| {
                 let named = task.assignees.is_empty() && task.team.map(Who::Team).as_ref() == Some(&who);
@@ -469,7 +468,7 @@ impl<'a> Rows<'a> {
             if Some(team) == id {
                 return true;
             }
-            match plan.teams[&team].parent {
+            match plan.records.teams[&team].parent {
                 Some(parent) => team = parent,
                 None => return false,
             }
@@ -478,7 +477,7 @@ impl<'a> Rows<'a> {
         let mut members = BTreeSet::new();
         for person in self.people.keys() {
             let given = |fits: &dyn Fn(TeamId) -> bool| -> i64 {
-                let teams = plan.teams.values().filter(|team| fits(team.id)).flat_map(|team| &team.members);
+                let teams = plan.records.teams.values().filter(|team| fits(team.id)).flat_map(|team| &team.members);
                 teams.filter(|(who, _)| who == person).map(|(_, share)| i64::from(*share)).sum()
             };
             let share = if id.is_none() { 10_000 - given(&|_| true) } else { given(&is_inside).min(10_000) };
@@ -503,7 +502,7 @@ impl<'a> Rows<'a> {
             let (firm, load) = self.seat_sum(who, bucket);
             row.add_seats(firm, load);
         }
-        if let Some(capacity) = id.and_then(|id| plan.teams[&id].week_capacity) {
+        if let Some(capacity) = id.and_then(|id| plan.records.teams[&id].week_capacity) {
             let people: Vec<Of> = members.into_iter().map(Of::Person).collect();
             let whose = if people.is_empty() { vec![Of::Workspace] } else { people };
             let mut limit = part(0);

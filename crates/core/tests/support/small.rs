@@ -5,8 +5,7 @@ use proptest::prelude::*;
 use snug_core::{
     Plan, ProjectId,
     change::{Change, Edit},
-    people::Person,
-    work::{Booking, Certainty, Task, Unit},
+    kinds::{Booking, Certainty, Person, Task, Unit},
 };
 
 /// A booking: whose, on which project (0: a hold), from, how many days more, minutes a day, firm.

@@ -10,7 +10,7 @@ use chrono::{DateTime, Utc};
 use icalendar::{Calendar, Component as _, Event, EventLike as _};
 use snug_core::{
     Day, PersonId, Plan,
-    work::{Booking, Certainty, Who},
+    kinds::{Booking, Certainty, Who},
 };
 
 /// A person's bookings, placed tasks and the milestones of their projects, as long as they are not over before `from`. `now` is the
@@ -49,11 +49,11 @@ pub fn of_person(plan: &Plan, id: PersonId, from: Day, now: DateTime<Utc>) -> Op
     }
     for task in entry.tasks.iter().filter_map(|task| plan.tasks.get(task)).filter(|task| !task.is_done()) {
         let Some(days) = task.start.zip(task.finish).filter(|(_, finish)| *finish >= from) else { continue };
-        let project = plan.projects.get(&task.project).map_or("", |project| project.name.as_str());
+        let project = plan.records.projects.get(&task.project).map_or("", |project| project.name.as_str());
         put(format!("task-{}@snug-roster", task.id), &format!("{} ({project})", task.title), days, "", false);
         projects.push(task.project);
     }
-    for milestone in plan.milestones.values().filter(|milestone| milestone.date >= from) {
+    for milestone in plan.records.milestones.values().filter(|milestone| milestone.date >= from) {
         if milestone.projects.is_empty() || milestone.projects.iter().any(|id| projects.contains(id)) {
             let uid = format!("milestone-{}@snug-roster", milestone.id);
             put(uid, &milestone.name, (milestone.date, milestone.date), "", false);
@@ -64,12 +64,13 @@ pub fn of_person(plan: &Plan, id: PersonId, from: Day, now: DateTime<Utc>) -> Op
 
 /// `Moon Garden, 6 h a day`.
 fn title(plan: &Plan, booking: &Booking) -> String {
-    let project = booking.project.and_then(|id| plan.projects.get(&id)).map_or("Hold", |project| project.name.as_str());
+    let project =
+        booking.project.and_then(|id| plan.records.projects.get(&id)).map_or("Hold", |project| project.name.as_str());
     let unit = match booking.amount.unit {
-        snug_core::work::Unit::PerDay => " h a day",
-        snug_core::work::Unit::PerWeek => " h a week",
-        snug_core::work::Unit::Total => " h in all",
-        snug_core::work::Unit::Percent => " %",
+        snug_core::kinds::Unit::PerDay => " h a day",
+        snug_core::kinds::Unit::PerWeek => " h a week",
+        snug_core::kinds::Unit::Total => " h in all",
+        snug_core::kinds::Unit::Percent => " %",
     };
-    format!("{project}, {}{unit}", crate::csv::amount_text(booking.amount))
+    format!("{project}, {}{unit}", snug_core::cell::amount_text(booking.amount))
 }

@@ -1,6 +1,11 @@
 //! Time off.
 
-use sea_orm::entity::prelude::*;
+use crate::{
+    Error,
+    tables::{Stored, day},
+};
+use sea_orm::{IntoActiveModel, entity::prelude::*};
+use snug_core::kinds::{Absence, AbsenceId, PersonId};
 
 /// One row.
 #[sea_orm::model]
@@ -19,3 +24,35 @@ pub struct Model {
 }
 
 impl ActiveModelBehavior for ActiveModel {}
+
+impl Stored for Absence {
+    type Entity = Entity;
+    type Row = ActiveModel;
+
+    fn row(&self) -> ActiveModel {
+        Model {
+            id: self.id.0,
+            reference: self.reference.clone(),
+            person_id: self.person.0,
+            start_day: self.start.date(),
+            end_day: self.end.date(),
+            kind: self.kind.clone(),
+            minutes: self.minutes,
+            at_minute: self.at,
+        }
+        .into_active_model()
+    }
+
+    fn record(row: Model) -> Result<Self, Error> {
+        Ok(Self {
+            id: AbsenceId(row.id),
+            reference: row.reference,
+            person: PersonId(row.person_id),
+            start: day(row.start_day),
+            end: day(row.end_day),
+            kind: row.kind,
+            minutes: row.minutes,
+            at: row.at_minute,
+        })
+    }
+}

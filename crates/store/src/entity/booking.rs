@@ -1,6 +1,11 @@
 //! Bookings of people, teams and roles.
 
-use sea_orm::entity::prelude::*;
+use crate::{
+    Error,
+    tables::{Stored, day},
+};
+use sea_orm::{IntoActiveModel, entity::prelude::*};
+use snug_core::kinds::{Amount, Booking, BookingId, PersonId, ProjectId, TeamId, Who};
 
 /// One row.
 #[sea_orm::model]
@@ -24,3 +29,52 @@ pub struct Model {
 }
 
 impl ActiveModelBehavior for ActiveModel {}
+
+impl Stored for Booking {
+    type Entity = Entity;
+    type Row = ActiveModel;
+
+    fn row(&self) -> ActiveModel {
+        let (person_id, team_id, role) = match &self.who {
+            Who::Person(id) => (Some(id.0), None, None),
+            Who::Team(id) => (None, Some(id.0), None),
+            Who::Role(role) => (None, None, Some(role.clone())),
+        };
+        Model {
+            id: self.id.0,
+            reference: self.reference.clone(),
+            person_id,
+            team_id,
+            role,
+            project_id: self.project.map(|id| id.0),
+            start_day: self.start.date(),
+            end_day: self.end.date(),
+            amount: self.amount.value,
+            unit: self.amount.unit.to_string(),
+            certainty: self.certainty.to_string(),
+            days_off: self.days_off,
+            note: self.note.clone(),
+        }
+        .into_active_model()
+    }
+
+    fn record(row: Model) -> Result<Self, Error> {
+        let who = match (row.person_id, row.team_id, row.role) {
+            (Some(id), ..) => Who::Person(PersonId(id)),
+            (_, Some(id), _) => Who::Team(TeamId(id)),
+            (_, _, role) => Who::Role(role.unwrap_or_default()),
+        };
+        Ok(Self {
+            id: BookingId(row.id),
+            reference: row.reference,
+            who,
+            project: row.project_id.map(ProjectId),
+            start: day(row.start_day),
+            end: day(row.end_day),
+            amount: Amount { value: row.amount, unit: row.unit.parse()? },
+            certainty: row.certainty.parse()?,
+            days_off: row.days_off,
+            note: row.note,
+        })
+    }
+}

@@ -1,7 +1,8 @@
 //! Fields of the workspace's own.
 
-use super::json::Words;
-use sea_orm::entity::prelude::*;
+use crate::{Error, entity::json::Words, tables::Stored};
+use sea_orm::{IntoActiveModel, entity::prelude::*};
+use snug_core::kinds::{Field, FieldId};
 
 /// One row.
 #[sea_orm::model]
@@ -18,3 +19,29 @@ pub struct Model {
 }
 
 impl ActiveModelBehavior for ActiveModel {}
+
+impl Stored for Field {
+    type Entity = Entity;
+    type Row = ActiveModel;
+
+    fn row(&self) -> ActiveModel {
+        Model {
+            id: self.id.0,
+            subject: self.of.to_string(),
+            name: self.name.clone(),
+            kind: self.kind.to_string(),
+            choices: Words(self.choices.clone()),
+        }
+        .into_active_model()
+    }
+
+    fn record(row: Model) -> Result<Self, Error> {
+        Ok(Self {
+            id: FieldId(row.id),
+            name: row.name,
+            of: row.subject.parse()?,
+            kind: row.kind.parse()?,
+            choices: row.choices.0,
+        })
+    }
+}

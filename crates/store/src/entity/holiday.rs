@@ -1,6 +1,11 @@
 //! Holidays by calendar.
 
-use sea_orm::entity::prelude::*;
+use crate::{
+    Error,
+    tables::{Stored, day},
+};
+use sea_orm::{IntoActiveModel, entity::prelude::*};
+use snug_core::kinds::{Holiday, HolidayId};
 
 /// One row.
 #[sea_orm::model]
@@ -16,3 +21,29 @@ pub struct Model {
 }
 
 impl ActiveModelBehavior for ActiveModel {}
+
+impl Stored for Holiday {
+    type Entity = Entity;
+    type Row = ActiveModel;
+
+    fn row(&self) -> ActiveModel {
+        Model {
+            id: self.id.0,
+            calendar: self.calendar.clone(),
+            date: self.date.date(),
+            name: self.name.clone(),
+            fraction: self.fraction,
+        }
+        .into_active_model()
+    }
+
+    fn record(row: Model) -> Result<Self, Error> {
+        Ok(Self {
+            id: HolidayId(row.id),
+            calendar: row.calendar,
+            date: day(row.date),
+            name: row.name,
+            fraction: row.fraction,
+        })
+    }
+}

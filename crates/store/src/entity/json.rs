@@ -5,7 +5,7 @@ use serde::{Deserialize, Serialize};
 use snug_core::{
     FieldId,
     change::Change,
-    people::{DatedPattern, DatedRate},
+    kinds::{DatedPattern, DatedRate},
 };
 
 macro_rules! json {

@@ -1,6 +1,8 @@
 //! Links between tasks.
 
-use sea_orm::entity::prelude::*;
+use crate::{Error, tables::Stored};
+use sea_orm::{IntoActiveModel, entity::prelude::*};
+use snug_core::kinds::{Link, LinkId, TaskId};
 
 /// One row.
 #[sea_orm::model]
@@ -17,3 +19,31 @@ pub struct Model {
 }
 
 impl ActiveModelBehavior for ActiveModel {}
+
+impl Stored for Link {
+    type Entity = Entity;
+    type Row = ActiveModel;
+
+    fn row(&self) -> ActiveModel {
+        Model {
+            id: self.id.0,
+            from_id: self.from.0,
+            to_id: self.to.0,
+            kind: self.kind.to_string(),
+            lag_days: self.lag_days,
+            note: self.note.clone(),
+        }
+        .into_active_model()
+    }
+
+    fn record(row: Model) -> Result<Self, Error> {
+        Ok(Self {
+            id: LinkId(row.id),
+            from: TaskId(row.from_id),
+            to: TaskId(row.to_id),
+            kind: row.kind.parse()?,
+            lag_days: row.lag_days,
+            note: row.note,
+        })
+    }
+}

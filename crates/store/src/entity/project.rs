@@ -1,7 +1,12 @@
 //! Projects.
 
-use super::json::FieldPairs;
-use sea_orm::entity::prelude::*;
+use crate::entity::json::FieldPairs;
+use crate::{
+    Error,
+    tables::{Stored, dates, days, pairs, values},
+};
+use sea_orm::{IntoActiveModel, entity::prelude::*};
+use snug_core::kinds::{PersonId, Project, ProjectId, TeamId};
 
 /// One row.
 #[sea_orm::model]
@@ -25,3 +30,43 @@ pub struct Model {
 }
 
 impl ActiveModelBehavior for ActiveModel {}
+
+impl Stored for Project {
+    type Entity = Entity;
+    type Row = ActiveModel;
+
+    fn row(&self) -> ActiveModel {
+        Model {
+            id: self.id.0,
+            code: self.code.clone(),
+            name: self.name.clone(),
+            status: self.status.to_string(),
+            parent_id: self.parent.map(|id| id.0),
+            lead_id: self.lead.map(|id| id.0),
+            team_id: self.team.map(|id| id.0),
+            start_day: dates(self.start),
+            finish_day: dates(self.finish),
+            budget_minutes: self.budget_minutes,
+            budget_money: self.budget_money,
+            fields: pairs(&self.fields),
+        }
+        .into_active_model()
+    }
+
+    fn record(row: Model) -> Result<Self, Error> {
+        Ok(Self {
+            id: ProjectId(row.id),
+            code: row.code,
+            name: row.name,
+            status: row.status.parse()?,
+            parent: row.parent_id.map(ProjectId),
+            lead: row.lead_id.map(PersonId),
+            team: row.team_id.map(TeamId),
+            start: days(row.start_day),
+            finish: days(row.finish_day),
+            budget_minutes: row.budget_minutes,
+            budget_money: row.budget_money.map(|money| money.normalize()),
+            fields: values(row.fields),
+        })
+    }
+}

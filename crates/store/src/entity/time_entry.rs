@@ -1,6 +1,11 @@
 //! Logged work.
 
-use sea_orm::entity::prelude::*;
+use crate::{
+    Error,
+    tables::{Stored, day},
+};
+use sea_orm::{IntoActiveModel, entity::prelude::*};
+use snug_core::kinds::{PersonId, ProjectId, TaskId, TimeEntry, TimeEntryId};
 
 /// One row.
 #[sea_orm::model]
@@ -20,3 +25,37 @@ pub struct Model {
 }
 
 impl ActiveModelBehavior for ActiveModel {}
+
+impl Stored for TimeEntry {
+    type Entity = Entity;
+    type Row = ActiveModel;
+
+    fn row(&self) -> ActiveModel {
+        Model {
+            id: self.id.0,
+            reference: self.reference.clone(),
+            person_id: self.person.0,
+            date: self.date.date(),
+            project_id: self.project.map(|id| id.0),
+            task_id: self.task.map(|id| id.0),
+            minutes: self.minutes,
+            billable: self.billable,
+            note: self.note.clone(),
+        }
+        .into_active_model()
+    }
+
+    fn record(row: Model) -> Result<Self, Error> {
+        Ok(Self {
+            id: TimeEntryId(row.id),
+            reference: row.reference,
+            person: PersonId(row.person_id),
+            date: day(row.date),
+            project: row.project_id.map(ProjectId),
+            task: row.task_id.map(TaskId),
+            minutes: row.minutes,
+            billable: row.billable,
+            note: row.note,
+        })
+    }
+}

@@ -2,7 +2,8 @@
 //!
 //! Records have the columns of the files, so a program, a form and a file are refused by the same rules in the same words.
 
-mod bodies;
+mod body;
+mod describe;
 mod extract;
 mod ledger;
 mod load;
@@ -12,7 +13,7 @@ mod refusals;
 use crate::{AppState, Error};
 use axum::{Json, Router, http::StatusCode, routing::get};
 use serde::Serialize;
-use snug_core::{Actor, Command};
+use snug_core::{Actor, Command, kinds::Kind};
 use snug_store::{Outcome, accounts::Account};
 use utoipa::{
     Modify, OpenApi, ToSchema,
@@ -30,11 +31,6 @@ use utoipa_axum::{router::OpenApiRouter, routes};
     security(("token" = [])),
     components(schemas(Problem)),
     tags(
-        (name = "people", description = "People and equipment"),
-        (name = "projects", description = "Projects, one inside another"),
-        (name = "tasks", description = "Tasks of all projects"),
-        (name = "bookings", description = "Hours set aside"),
-        (name = "time", description = "Logged work"),
         (name = "load", description = "The load table, the same figures as the Fit room"),
         (name = "ledger", description = "Every change in order, and how to take it back"),
     )
@@ -66,23 +62,27 @@ pub struct Problem {
 
 pub fn routes() -> Router<AppState> {
     let api = OpenApiRouter::new()
-        .routes(routes!(records::people::list, records::people::create))
-        .routes(routes!(records::people::one, records::people::change, records::people::remove))
-        .routes(routes!(records::projects::list, records::projects::create))
-        .routes(routes!(records::projects::one, records::projects::change, records::projects::remove))
-        .routes(routes!(records::tasks::list, records::tasks::create))
-        .routes(routes!(records::tasks::one, records::tasks::change, records::tasks::remove))
-        .routes(routes!(records::bookings::list, records::bookings::create))
-        .routes(routes!(records::bookings::one, records::bookings::change, records::bookings::remove))
-        .routes(routes!(records::time::list, records::time::create))
-        .routes(routes!(records::time::one, records::time::change, records::time::remove))
         .routes(routes!(load::load))
         .routes(routes!(ledger::entries))
         .routes(routes!(ledger::take_back));
     let (router, doc) = OpenApiRouter::with_openapi(Doc::openapi()).nest("/api/v1", api).split_for_parts();
-    router
+    let mut doc = serde_json::to_value(doc).unwrap_or_default();
+    describe::add_records(&mut doc);
+    describe::open_kinds()
+        .fold(router, with_records)
         .route("/api/v1/openapi.json", get(async move || Json(doc)))
         .route("/api/v1/{*path}", axum::routing::any(unknown))
+}
+
+/// The addresses of one kind of record.
+fn with_records(router: Router<AppState>, kind: Kind) -> Router<AppState> {
+    let path = format!("/api/v1/{}", kind.about().path);
+    let all = get(async move |state, program, asked| records::list(kind, state, program, asked))
+        .post(move |state, program, headers, body| records::create(kind, state, program, headers, body));
+    let one = get(async move |state, program, id| records::one(kind, state, program, id))
+        .put(move |state, program, id, headers, body| records::change(kind, state, program, id, headers, body))
+        .delete(move |state, program, id, headers| records::remove(kind, state, program, id, headers));
+    router.route(&path, all).route(&format!("{path}/{{id}}"), one)
 }
 
 async fn unknown() -> Error {

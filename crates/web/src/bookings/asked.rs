@@ -7,9 +7,9 @@ use snug_core::{
     change::{Change, Edit},
     duration::{Bare, parse, parse_amount},
     gesture::{self, Gesture},
+    kinds::{Booking, Certainty, Task, Unit, Who},
     reshape::{self, Part},
     tray,
-    work::{Booking, Certainty, Task, Unit, Who},
 };
 
 /// Everything a form or a gesture can say; which fields count is decided by what is asked.

@@ -25,7 +25,7 @@ use snug_core::{
     Command, Plan, Role,
     change::{Change, Edit},
     effect::{only_rows_of, people_touched},
-    work::Who,
+    kinds::Who,
 };
 use snug_store::ledger;
 

@@ -1,6 +1,12 @@
 //! The finder: find or do anything by a few letters.
 
-use crate::{AppState, Error, auth::User, frame::Room, words};
+use crate::{
+    AppState, Error,
+    auth::User,
+    frame::{Pages as _, ROOMS},
+    records::{columns, listed, shown},
+    words,
+};
 use askama::Template;
 use axum::{
     Router,
@@ -9,7 +15,7 @@ use axum::{
     routing::get,
 };
 use serde::Deserialize;
-use snug_core::Role;
+use snug_core::{Plan, Role, kinds::Kind};
 
 pub fn routes() -> Router<AppState> {
     Router::new().route("/finder", get(find))
@@ -39,17 +45,10 @@ struct FoundPart {
 /// As many of one kind as are shown.
 const OF_A_KIND: usize = 6;
 
-/// Things to do, with the least role that may.
-const DEEDS: [(&str, &str, Role); 12] = [
+/// Things to do besides making a record, with the least role that may.
+const DEEDS: [(&str, &str, Role); 5] = [
     ("Log time", "/hours#log", Role::Member),
-    ("New task", "/tasks/new", Role::Lead),
-    ("New milestone", "/milestones/new", Role::Lead),
-    ("New time off", "/time-off/new", Role::Member),
-    ("New person", "/people/new", Role::Manager),
     ("New equipment", "/people/new?kind=equipment", Role::Manager),
-    ("New project", "/projects/new", Role::Manager),
-    ("New team", "/teams/new", Role::Manager),
-    ("New field", "/fields/new", Role::Manager),
     ("Who is over their limit", "/fit?band=over", Role::Viewer),
     ("Invite somebody", "/setup/members", Role::Administrator),
     ("Export everything", "/setup/export.zip", Role::Viewer),
@@ -64,53 +63,33 @@ async fn find(State(state): State<AppState>, user: User, Query(asked): Query<Ask
         parts.iter().all(|part| text.contains(part))
     };
     let mut found = Vec::new();
-    let deeds = DEEDS.iter().filter(|(name, _, least)| user.account.role >= *least && holds(name));
-    found.extend(deeds.take(OF_A_KIND).map(|(name, href, _)| Found {
+    let role = user.account.role;
+    let made = listed().filter(|kind| role.changes_some(*kind)).map(Kind::about);
+    let made = made.map(|about| (about.new_title(), format!("/{}/new", about.path)));
+    let (first, rest) = DEEDS.split_at(1);
+    let deed =
+        |(name, href, least): &(&str, &str, Role)| (role >= *least).then(|| ((*name).to_owned(), (*href).to_owned()));
+    let deeds = first.iter().filter_map(deed).chain(made).chain(rest.iter().filter_map(deed));
+    found.extend(deeds.filter(|(name, _)| holds(name)).take(OF_A_KIND).map(|(name, href)| Found {
         kind: "do",
-        name: (*name).to_owned(),
+        name,
         more: String::new(),
-        href: (*href).to_owned(),
+        href,
     }));
-    let pages = Room::ALL.iter().flat_map(|room| room.pages().iter().map(|page| (room.name(), page)));
-    let rooms = std::iter::once(("Fit", &("/fit", "Fit")));
-    let others = [("", &("/me", "Your account")), ("", &("/help", "Help"))];
-    found.extend(rooms.chain(pages).chain(others).filter(|(_, (_, name))| holds(name)).take(OF_A_KIND).map(
-        |(room, (href, name))| Found {
-            kind: "page",
-            name: (*name).to_owned(),
-            more: room.to_owned(),
-            href: (*href).to_owned(),
-        },
-    ));
+    let page = |href: &str, name: &str| (String::new(), (href.to_owned(), name.to_owned()));
+    let pages = ROOMS.iter().flat_map(|room| room.pages().into_iter().map(|page| (room.name().to_owned(), page)));
+    let others = [page("/me", "Your account"), page("/help", "Help")];
+    let pages = std::iter::once(("Fit".to_owned(), page("/fit", "Fit").1)).chain(pages).chain(others);
+    found.extend(pages.filter(|(_, (_, name))| holds(name)).take(OF_A_KIND).map(|(more, (href, name))| Found {
+        kind: "page",
+        name,
+        more,
+        href,
+    }));
     if !parts.is_empty() {
-        let people = plan.people.values().map(|entry| &entry.person);
-        found.extend(people.filter(|p| holds(&format!("{} {} {}", p.name, p.role, p.email))).take(OF_A_KIND).map(
-            |p| Found { kind: "person", name: p.name.clone(), more: p.role.clone(), href: format!("/people/{}", p.id) },
-        ));
-        found.extend(plan.projects.values().filter(|p| holds(&format!("{} {}", p.name, p.code))).take(OF_A_KIND).map(
-            |p| Found {
-                kind: "project",
-                name: p.name.clone(),
-                more: p.status.to_string(),
-                href: format!("/projects/{}", p.id),
-            },
-        ));
-        found.extend(plan.teams.values().filter(|t| holds(&t.name)).take(OF_A_KIND).map(|t| Found {
-            kind: "team",
-            name: t.name.clone(),
-            more: String::new(),
-            href: format!("/teams/{}", t.id),
-        }));
-        found.extend(
-            plan.tasks.values().filter(|t| holds(&format!("{} {}", t.title, t.reference))).take(OF_A_KIND).map(|t| {
-                Found {
-                    kind: "task",
-                    name: t.title.clone(),
-                    more: plan.projects.get(&t.project).map(|p| p.name.clone()).unwrap_or_default(),
-                    href: format!("/tasks/{}", t.id),
-                }
-            }),
-        );
+        for kind in listed().filter(|kind| !kind.about().found_by.is_empty()) {
+            found.extend(records(&plan, kind, &holds));
+        }
         for (name, title) in crate::help::titles() {
             if holds(&title) {
                 found.push(Found { kind: "help", name: title, more: String::new(), href: format!("/help/{name}") });
@@ -119,4 +98,22 @@ async fn find(State(state): State<AppState>, user: User, Query(asked): Query<Ask
     }
     let q = words::capital(asked.q.trim());
     Ok(Html(FoundPart { found, q }.render()?))
+}
+
+/// The first records of a kind that are called so, or have it in a column by which they are found.
+fn records(plan: &Plan, kind: Kind, holds: &dyn Fn(&str) -> bool) -> Vec<Found> {
+    let about = kind.about();
+    let columns = columns(plan, kind);
+    let beside = columns.iter().find(|column| column.name == about.beside);
+    let all = kind.all(plan).into_iter().filter(|record| {
+        let others = about.found_by.iter().map(|column| record.cell(plan, column));
+        holds(&std::iter::once(record.called()).chain(others).collect::<Vec<_>>().join(" "))
+    });
+    let found = all.take(OF_A_KIND).map(|record| Found {
+        kind: about.words.0,
+        name: record.called(),
+        more: beside.map(|column| shown(plan, column, &record.cell(plan, &column.name))).unwrap_or_default(),
+        href: format!("/{}/{}", about.path, record.number()),
+    });
+    found.collect()
 }

@@ -2,6 +2,7 @@
 
 use snug_core::{
     Plan, ProjectId,
+    kinds::Kind,
     load::{Group, RowKey},
 };
 
@@ -93,12 +94,15 @@ pub fn is_usual(word: &str) -> bool {
 pub fn group_word(plan: &Plan, key: &RowKey) -> String {
     match key {
         RowKey::Team(id) => {
-            format!("team:{}", id.and_then(|id| plan.teams.get(&id)).map_or("", |team| team.code.as_str()))
+            format!("team:{}", id.and_then(|id| plan.records.teams.get(&id)).map_or("", |team| team.code.as_str()))
         }
         RowKey::Role(role) => format!("role:{role}"),
         RowKey::Skill(skill) => format!("skill:{skill}"),
         RowKey::Project(id) => {
-            format!("project:{}", id.and_then(|id| plan.projects.get(&id)).map_or("", |project| project.code.as_str()))
+            format!(
+                "project:{}",
+                id.and_then(|id| plan.records.projects.get(&id)).map_or("", |project| project.code.as_str())
+            )
         }
     }
 }
@@ -108,10 +112,10 @@ pub fn group_of(plan: &Plan, word: &str) -> Option<RowKey> {
     let (kind, key) = word.split_once(':')?;
     let found = |kind| if key.is_empty() { Some(None) } else { plan.find(kind, key).map(Some) };
     Some(match kind {
-        "team" => RowKey::Team(found("team")?.map(snug_core::TeamId)),
+        "team" => RowKey::Team(found(Kind::Team)?.map(snug_core::TeamId)),
         "role" => RowKey::Role(plan.spellings().role(key)),
         "skill" => RowKey::Skill(plan.spellings().skill(key)),
-        "project" => RowKey::Project(found("project")?.map(ProjectId)),
+        "project" => RowKey::Project(found(Kind::Project)?.map(ProjectId)),
         _ => return None,
     })
 }

@@ -4,7 +4,7 @@ use super::shapes::hue;
 use snug_core::{
     FieldId, Plan, ProjectId,
     fields::{FieldKind, FieldOf},
-    work::{Certainty, Priority, Task},
+    kinds::{Certainty, Priority, Task},
 };
 use std::collections::BTreeMap;
 
@@ -98,10 +98,10 @@ impl<'a> Palette<'a> {
                 let own: std::collections::BTreeSet<String> = own.collect();
                 first.into_iter().chain(own).collect()
             }
-            Colour::ProjectField(id) | Colour::TaskField(id) => match plan.fields.get(&id) {
+            Colour::ProjectField(id) | Colour::TaskField(id) => match plan.records.fields.get(&id) {
                 Some(field) if field.kind == FieldKind::Choice => field.choices.clone(),
                 _ => {
-                    let of_projects = plan.projects.values().filter_map(|project| project.fields.get(&id));
+                    let of_projects = plan.records.projects.values().filter_map(|project| project.fields.get(&id));
                     let of_tasks = plan.tasks.values().filter_map(|task| task.fields.get(&id));
                     let used: std::collections::BTreeSet<String> = of_projects.chain(of_tasks).cloned().collect();
                     used.into_iter().collect()
@@ -136,7 +136,7 @@ impl<'a> Palette<'a> {
             Colour::Project => project.map_or(NONE, |id| hue(self.plan, id)),
             Colour::Certainty => usize::from(certainty == Certainty::Pencilled),
             Colour::ProjectField(id) => {
-                let project = project.and_then(|id| self.plan.projects.get(&id));
+                let project = project.and_then(|id| self.plan.records.projects.get(&id));
                 self.value(project.and_then(|project| project.fields.get(&id)))
             }
             Colour::Stage | Colour::Priority | Colour::TaskField(_) => NONE,
@@ -160,8 +160,10 @@ impl<'a> Palette<'a> {
     pub fn key(&self, projects: &std::collections::BTreeSet<ProjectId>, slate: bool) -> Vec<(usize, String)> {
         match self.colour {
             Colour::Project => {
-                let named =
-                    projects.iter().filter(|id| !self.is_other(Some(**id))).filter_map(|id| self.plan.projects.get(id));
+                let named = projects
+                    .iter()
+                    .filter(|id| !self.is_other(Some(**id)))
+                    .filter_map(|id| self.plan.records.projects.get(id));
                 let mut key: Vec<(usize, String)> = named.map(|p| (hue(self.plan, p.id), p.name.clone())).collect();
                 key.sort_by_key(|(_, name)| name.to_lowercase());
                 // More than one can look through says nothing; every layer has its name.

@@ -15,10 +15,10 @@ use askama::Template;
 use snug_core::{
     BookingId, Plan, budget,
     cells::{Bucket, Cell},
+    kinds::{Booking, Unit, Who},
     load::{Group, Groups, Measure, PersonCells, Query, RowKey},
     plan::Entry,
     reshape::minutes_between,
-    work::{Booking, Unit, Who},
 };
 
 /// Somebody of the group in the cell.
@@ -180,7 +180,9 @@ fn member(plan: &Plan, entry: &Entry, key: &RowKey, bucket: Bucket, query: &FitQ
 fn seat_form(plan: &Plan, seat: &Booking, bucket: Bucket, query: &FitQuery, palette: &Palette<'_>) -> BookingForm {
     let who = match &seat.who {
         Who::Role(role) => format!("Open seat: {role}"),
-        Who::Team(id) => plan.teams.get(id).map_or_else(String::new, |team| format!("{}, no name yet", team.name)),
+        Who::Team(id) => {
+            plan.records.teams.get(id).map_or_else(String::new, |team| format!("{}, no name yet", team.name))
+        }
         Who::Person(_) => String::new(),
     };
     let summary = format!(

@@ -15,9 +15,9 @@ use snug_core::{
     budget::Budget,
     cells::{Band as State, Bucket, Cell, WHOLE},
     demand::landed,
+    kinds::{Booking, Certainty, Who},
     load::{Groups, RowKey},
     plan::Entry,
-    work::{Booking, Certainty, Who},
 };
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -53,7 +53,7 @@ pub struct Head<'a> {
 pub fn name_of(plan: &Plan, key: &RowKey) -> String {
     match key {
         RowKey::Team(id) => {
-            id.and_then(|id| plan.teams.get(&id)).map_or("No team".to_owned(), |team| team.name.clone())
+            id.and_then(|id| plan.records.teams.get(&id)).map_or("No team".to_owned(), |team| team.name.clone())
         }
         RowKey::Role(role) if role.is_empty() => "No role".to_owned(),
         RowKey::Skill(skill) if skill.is_empty() => "No skill".to_owned(),
@@ -190,7 +190,9 @@ pub fn seat(plan: &Plan, booking: &Booking, query: &FitQuery, palette: &Palette<
     let (project, amount) = (project_name(plan, booking.project), words::amount(booking.amount));
     let name = match &booking.who {
         Who::Role(role) => format!("Open seat: {role}"),
-        Who::Team(id) => format!("{}, no name yet", plan.teams.get(id).map_or("A team", |team| team.name.as_str())),
+        Who::Team(id) => {
+            format!("{}, no name yet", plan.records.teams.get(id).map_or("A team", |team| team.name.as_str()))
+        }
         Who::Person(_) => String::new(),
     };
     SeatView {

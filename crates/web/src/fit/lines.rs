@@ -12,10 +12,9 @@ use snug_core::{
     budget,
     cells::Band,
     craft::is_same,
+    kinds::{Booking, Kind, PersonKind, ProjectStatus, Who},
     load::{Groups, PersonCells, RowKey},
-    people::PersonKind,
     plan::Entry,
-    work::{Booking, ProjectStatus, Who},
 };
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -50,14 +49,14 @@ pub fn chosen<'a>(kept: &Kept, plan: &'a Plan, query: &FitQuery) -> Vec<&'a Entr
 
 fn let_in<'a>(plan: &'a Plan, query: &FitQuery) -> Vec<&'a Entry> {
     let words = query.q.to_lowercase();
-    let inside: Option<BTreeSet<PersonId>> = plan.find("team", &query.team).map(|team| {
+    let inside: Option<BTreeSet<PersonId>> = plan.find(Kind::Team, &query.team).map(|team| {
         let teams = plan.team_and_inner(TeamId(team));
-        let members = teams.iter().filter_map(|id| plan.teams.get(id)).flat_map(|team| &team.members);
+        let members = teams.iter().filter_map(|id| plan.records.teams.get(id)).flat_map(|team| &team.members);
         members.map(|(id, _)| *id).collect()
     });
     let groups = Groups::new(plan, query.load());
     let on_project: Option<BTreeSet<PersonId>> = query.project.map(|id| {
-        let inner = plan.projects.values().filter(|p| plan.project_line(p.id).any(|above| above.id == id));
+        let inner = plan.records.projects.values().filter(|p| plan.project_line(p.id).any(|above| above.id == id));
         inner.flat_map(|p| groups.people(&RowKey::Project(Some(p.id)))).map(|entry| entry.person.id).collect()
     });
     let tagged = |entry: &Entry, tag: &str| {
@@ -104,7 +103,7 @@ pub fn lines<'a>(plan: &'a Plan, query: &FitQuery, people: &[&'a Entry], groups:
         .values()
         .map(|seat| &**seat)
         .filter(|seat| seat.start <= query.to() && seat.end >= query.from)
-        .filter(|seat| counted.pencilled || seat.certainty == snug_core::work::Certainty::Firm)
+        .filter(|seat| counted.pencilled || seat.certainty == snug_core::kinds::Certainty::Firm)
         .collect();
     let mut found = Vec::new();
     for (key, members) in grouped(plan, query, people, groups) {
@@ -163,7 +162,7 @@ fn grouped<'a>(
     match query.angle {
         Angle::Person | Angle::Equipment => {}
         Angle::Team => {
-            for team in plan.teams.values() {
+            for team in plan.records.teams.values() {
                 put(&team.name, RowKey::Team(Some(team.id)), among(&mut team.members.iter().map(|(id, _)| *id)));
             }
             let without = groups.people(&RowKey::Team(None));
@@ -199,7 +198,7 @@ fn grouped<'a>(
                 query.project.is_none_or(|one| plan.project_line(id).any(|above| above.id == one))
                     && unbooked.as_ref().is_none_or(|left| left.contains(&id))
             };
-            for project in plan.projects.values().filter(|project| in_view(project.id)) {
+            for project in plan.records.projects.values().filter(|project| in_view(project.id)) {
                 let key = RowKey::Project(Some(project.id));
                 let named = !words.is_empty() && project.name.to_lowercase().contains(&words);
                 let on_it = groups.people(&key);

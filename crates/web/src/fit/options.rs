@@ -8,10 +8,10 @@ use snug_core::{
     cells::{Bucket, Grain},
     change::{Change, Edit},
     craft::is_same,
+    kinds::{Booking, Certainty},
     load::PersonCells,
     reshape::{self, Part, minutes_between},
     takers::{Due, Need, best_move, latest_day, takers},
-    work::{Booking, Certainty},
 };
 
 /// One way: a form that does it.

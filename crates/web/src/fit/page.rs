@@ -25,8 +25,8 @@ use axum::{extract::State, response::Html};
 use snug_core::{
     Day, Plan, ProjectId,
     cells::{Band, Bucket, Grain},
+    kinds::ProjectStatus,
     load::{Groups, Measure},
-    work::ProjectStatus,
 };
 use snug_store::looks;
 use std::{collections::BTreeSet, sync::Arc};
@@ -202,10 +202,11 @@ pub async fn page(
 }
 
 fn filters(plan: &Plan, query: &FitQuery) -> Vec<Filter> {
-    let in_view = |project: &&Arc<snug_core::work::Project>| {
+    let in_view = |project: &&Arc<snug_core::kinds::Project>| {
         project.status != ProjectStatus::Closed || Some(project.id) == query.project
     };
-    let projects = plan.projects.values().filter(in_view).map(|project| (project.code.as_str(), project.name.as_str()));
+    let projects =
+        plan.records.projects.values().filter(in_view).map(|project| (project.code.as_str(), project.name.as_str()));
     let roles = plan.spellings().held_roles().map(|role| (role, role));
     let skills = plan.spellings().held_skills().map(|skill| (skill, skill));
     let band = |(band, name): &(Band, &str)| Offer {
@@ -214,7 +215,7 @@ fn filters(plan: &Plan, query: &FitQuery) -> Vec<Filter> {
         on: query.band == Some(*band),
     };
     let filter = |name, label, none, offers| Filter { name, label, none, offers };
-    let teams = plan.teams.values().map(|team| (team.code.as_str(), team.name.as_str()));
+    let teams = plan.records.teams.values().map(|team| (team.code.as_str(), team.name.as_str()));
     let tags = plan.tasks.values().flat_map(|task| &task.tags).map(|tag| (tag.as_str(), tag.as_str()));
     vec![
         filter("project", "Project in view", "All projects", offers(projects, &query.project_code)),
@@ -307,11 +308,12 @@ pub fn marks(plan: &Plan, query: &FitQuery) -> Vec<Mark> {
     let inside = |day: Day| (query.from..=query.to()).contains(&day);
     let mut marks = Vec::new();
     if query.shows(Overlay::Milestones) {
-        let ours = |milestone: &&Arc<snug_core::work::Milestone>| {
+        let ours = |milestone: &&Arc<snug_core::kinds::Milestone>| {
             query.project.is_none_or(|one| milestone.projects.is_empty() || milestone.projects.contains(&one))
         };
-        for milestone in plan.milestones.values().filter(|milestone| inside(milestone.date)).filter(ours) {
-            let projects = milestone.projects.iter().filter_map(|id| plan.projects.get(id)).map(|p| p.name.as_str());
+        for milestone in plan.records.milestones.values().filter(|milestone| inside(milestone.date)).filter(ours) {
+            let projects =
+                milestone.projects.iter().filter_map(|id| plan.records.projects.get(id)).map(|p| p.name.as_str());
             let projects: Vec<&str> = projects.collect();
             let of = if projects.is_empty() { String::new() } else { format!(" ({})", projects.join(", ")) };
             let title = format!("{}: {}{of}", words::weekday(milestone.date, query.order), milestone.name);

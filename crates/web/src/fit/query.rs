@@ -13,6 +13,7 @@ use snug_core::{
     alerts::Alert,
     cells::{Band, Bucket, Grain},
     demand::{Counted, Window},
+    kinds::Kind,
     load::{Group, Measure, Query},
     settings::DateOrder,
 };
@@ -125,8 +126,8 @@ fn unknown(params: &FitParams, plan: &Plan) -> Vec<String> {
         ("colour", &params.colour, Colour::is_known(&params.colour, plan)),
         ("state", &params.band, params.band.parse::<Band>().is_ok()),
         ("warning", &params.alert, params.alert.parse::<Alert>().is_ok()),
-        ("project", &params.project, plan.find("project", &params.project).is_some()),
-        ("team", &params.team, plan.find("team", &params.team).is_some()),
+        ("project", &params.project, plan.find(Kind::Project, &params.project).is_some()),
+        ("team", &params.team, plan.find(Kind::Team, &params.team).is_some()),
     ];
     let sentence = |(what, word, _): (&str, &String, bool)| {
         let word: String = word.chars().take(40).collect();
@@ -149,7 +150,7 @@ impl FitQuery {
         let buckets = zoom.buckets(from, stepped(zoom, from, span, settings) - 1, settings);
         let measure = Measure::read(&params.measure, plan).unwrap_or(Measure::Minutes);
         let colour = Colour::read(&params.colour, plan);
-        let project = plan.find("project", &params.project).map(ProjectId);
+        let project = plan.find(Kind::Project, &params.project).map(ProjectId);
         let overlay = |word: &str| Overlay::ALL.iter().find(|known| known.1 == word).map(|known| known.0);
         Self {
             angle: Angle::read(&params.angle),

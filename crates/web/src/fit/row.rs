@@ -14,10 +14,9 @@ use snug_core::{
     by_day::ByDay,
     cells::{Bucket, Cell},
     demand::{PersonLoad, TaskPart, booking_minutes},
+    kinds::{Booking, Certainty, PersonKind, Who},
     load::{Groups, PersonCells, row_of as figures_of},
-    people::PersonKind,
     plan::{BookingRow, Entry},
-    work::{Booking, Certainty, Who},
 };
 use std::collections::BTreeSet;
 
@@ -115,7 +114,7 @@ pub fn row(groups: &Groups<'_>, plan: &Plan, entry: &Entry, query: &FitQuery, pa
         }
     }
     for slot in &load.slots {
-        let Some(project) = slot.project.and_then(|id| plan.projects.get(&id)) else { continue };
+        let Some(project) = slot.project.and_then(|id| plan.records.projects.get(&id)) else { continue };
         let held = booked.iter().filter(|(booking, _)| booking.project == slot.project);
         let held: Vec<&ByDay> = held.map(|(_, minutes)| minutes).collect();
         let beyond = |at: usize| (slot.load[at] - held.iter().map(|minutes| minutes[at]).sum::<i32>()).max(0);
@@ -286,7 +285,9 @@ pub fn tasks_inside(plan: &Plan, load: &PersonLoad, project: ProjectId, sum: &dy
 
 /// A project's name; “Hold” for none.
 pub fn project_name(plan: &Plan, project: Option<ProjectId>) -> String {
-    project.and_then(|id| plan.projects.get(&id)).map_or_else(|| "Hold".to_owned(), |project| project.name.clone())
+    project
+        .and_then(|id| plan.records.projects.get(&id))
+        .map_or_else(|| "Hold".to_owned(), |project| project.name.clone())
 }
 
 fn subtitle(entry: &Entry) -> String {

@@ -32,7 +32,7 @@ pub type Band = Vec<(f64, f64)>;
 
 /// Which of the twelve hues a project has.
 pub fn hue(plan: &Plan, project: ProjectId) -> usize {
-    plan.projects.keys().position(|id| *id == project).unwrap_or(0) % 12
+    plan.records.projects.keys().position(|id| *id == project).unwrap_or(0) % 12
 }
 
 fn percent(index: usize, days: usize) -> String {

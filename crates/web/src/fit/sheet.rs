@@ -16,10 +16,9 @@ use snug_core::{
     by_day::ByDay,
     cells::{Bucket, Grain},
     demand::landed,
+    kinds::{Absence, Booking, Certainty, ProjectStatus, Task, Unit, Who},
     load::{Groups, PersonCells, made_of},
-    people::Absence,
     plan::{BookingRow, Entry},
-    work::{Booking, Certainty, ProjectStatus, Task, Unit, Who},
 };
 use std::collections::BTreeMap;
 
@@ -368,7 +367,7 @@ pub fn fresh(person: i32, seat: String, bucket: Bucket, project: Option<ProjectI
 }
 
 pub fn projects(plan: &Plan) -> Vec<Choice> {
-    let open = plan.projects.values().filter(|project| project.status != ProjectStatus::Closed);
+    let open = plan.records.projects.values().filter(|project| project.status != ProjectStatus::Closed);
     let mut list: Vec<Choice> = open.map(|project| Choice { id: project.id.0, name: project.name.clone() }).collect();
     list.sort_by_key(|choice| choice.name.to_lowercase());
     list

@@ -18,9 +18,9 @@ use snug_core::{
     cells::Band,
     change::{Change, Edit},
     import::preview,
+    kinds::{Amount, Booking, Certainty, Unit, Who},
     load::{Group, Groups, Measure, PersonCells, RowKey, table as load_table},
     plan::Entry,
-    work::{Amount, Booking, Certainty, Unit, Who},
 };
 use std::path::Path;
 
@@ -160,7 +160,8 @@ fn by_team_everybody_stands_under_each_team_they_give_time_to() {
         |id: PersonId| list.iter().filter(|line| matches!(line, Line::Row(entry, _) if entry.person.id == id)).count();
     for entry in plan.people.values() {
         let id = entry.person.id;
-        let teams = plan.teams.values().filter(|team| team.members.iter().any(|(member, _)| *member == id)).count();
+        let teams =
+            plan.records.teams.values().filter(|team| team.members.iter().any(|(member, _)| *member == id)).count();
         assert_eq!(standing(id), teams.max(1), "{}", entry.person.name);
     }
 }
@@ -444,7 +445,7 @@ proptest! {
     ) {
         let plan = demo();
         let entry = plan.people.values().nth(who).unwrap();
-        let project = plan.projects.keys().next().copied();
+        let project = plan.records.projects.keys().next().copied();
         let changes: Vec<Change> = list
             .iter()
             .enumerate()

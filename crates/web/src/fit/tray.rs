@@ -10,8 +10,8 @@ use crate::words;
 use askama::Template;
 use snug_core::{
     Plan,
+    kinds::{Booking, Certainty, Task, Who},
     tray::{Lacks, Waiting, presses, waiting},
-    work::{Booking, Certainty, Task, Who},
 };
 use std::{collections::BTreeSet, sync::Arc};
 
@@ -51,7 +51,7 @@ pub fn view(kept: &Kept, plan: &Plan, query: &FitQuery, may_book: bool) -> Arc<T
 fn fill(plan: &Plan, query: &FitQuery, may_book: bool) -> TrayView {
     let palette = Palette::new(plan, query.colour, None);
     let projects: Option<BTreeSet<_>> = query.project.map(|one| {
-        let inside = plan.projects.keys().filter(|id| plan.project_line(**id).any(|above| above.id == one));
+        let inside = plan.records.projects.keys().filter(|id| plan.project_line(**id).any(|above| above.id == one));
         inside.copied().collect()
     });
     let in_view = |id| projects.as_ref().is_none_or(|inside| inside.contains(&id));

@@ -1,32 +1,28 @@
 //! What every page has around it.
 
-use crate::{AppState, Error, auth::User};
+use crate::{AppState, Error, auth::User, records::listed};
 use serde::{Deserialize, Serialize};
-use snug_core::Role;
+use snug_core::{Role, kinds::Kind};
 use snug_store::ledger;
 use tower_sessions::Session;
 
-/// A main area of the application.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Room {
-    /// Who has room.
-    Fit,
-    /// Tasks, projects, milestones.
-    Schedule,
-    /// Time logged and what it says of the estimates.
-    Hours,
-    /// People, teams, settings.
-    Setup,
-    /// Pages outside every room: one's own account, help.
-    None,
+pub use snug_core::kinds::Room;
+
+/// The rooms that there are.
+pub const ROOMS: [Room; 4] = [Room::Fit, Room::Schedule, Room::Hours, Room::Setup];
+
+/// Where the pages of a room are.
+pub trait Pages {
+    /// Its name.
+    fn name(self) -> &'static str;
+    /// Where it is.
+    fn href(self) -> &'static str;
+    /// The pages of the room, for its tabs: address and name.
+    fn pages(self) -> Vec<(String, String)>;
 }
 
-impl Room {
-    /// The rooms that there are.
-    pub const ALL: [Self; 4] = [Self::Fit, Self::Schedule, Self::Hours, Self::Setup];
-
-    /// Its name.
-    pub fn name(self) -> &'static str {
+impl Pages for Room {
+    fn name(self) -> &'static str {
         match self {
             Self::Fit => "Fit",
             Self::Schedule => "Schedule",
@@ -36,8 +32,7 @@ impl Room {
         }
     }
 
-    /// Where it is.
-    pub fn href(self) -> &'static str {
+    fn href(self) -> &'static str {
         match self {
             Self::Fit | Self::None => "/fit",
             Self::Schedule => "/tasks",
@@ -46,26 +41,31 @@ impl Room {
         }
     }
 
-    /// The pages of the room, for its tabs.
-    pub fn pages(self) -> &'static [(&'static str, &'static str)] {
-        match self {
-            Self::Schedule => &[("/tasks", "Tasks"), ("/projects", "Projects"), ("/milestones", "Milestones")],
-            Self::Hours => &[("/hours", "Week sheet"), ("/hours/actuals", "Estimate and actual")],
-            Self::Setup => &[
-                ("/setup", "All of it"),
-                ("/people", "People"),
-                ("/teams", "Teams"),
-                ("/time-off", "Time off"),
-                ("/holidays", "Holidays"),
-                ("/fields", "Fields"),
-                ("/setup/calendars", "Calendars"),
-                ("/setup/import", "Import and export"),
-                ("/setup/members", "Members"),
-                ("/setup/settings", "Settings"),
-                ("/setup/activity", "Activity"),
-            ],
-            Self::Fit | Self::None => &[],
-        }
+    fn pages(self) -> Vec<(String, String)> {
+        // Lists that are looked at most stand first, those of other kinds of record after them.
+        let (before, first, after): (&[_], &[Kind], &[_]) = match self {
+            Self::Schedule => (&[], &[Kind::Task, Kind::Project, Kind::Milestone], &[]),
+            Self::Hours => (&[("/hours", "Week sheet"), ("/hours/actuals", "Estimate and actual")], &[], &[]),
+            Self::Setup => (
+                &[("/setup", "All of it")],
+                &[Kind::Person, Kind::Team, Kind::Absence, Kind::Holiday, Kind::Field],
+                &[
+                    ("/setup/calendars", "Calendars"),
+                    ("/setup/import", "Import and export"),
+                    ("/setup/members", "Members"),
+                    ("/setup/settings", "Settings"),
+                    ("/setup/activity", "Activity"),
+                ],
+            ),
+            Self::Fit | Self::None => return Vec::new(),
+        };
+        let fixed = |pages: &[(&str, &str)]| -> Vec<_> {
+            pages.iter().map(|(path, name)| ((*path).to_owned(), (*name).to_owned())).collect()
+        };
+        let others = listed().filter(|kind| kind.about().room == self && !first.contains(kind));
+        let lists = first.iter().copied().chain(others).map(Kind::about);
+        let lists = lists.map(|about| (format!("/{}", about.path), about.list_title()));
+        fixed(before).into_iter().chain(lists).chain(fixed(after)).collect()
     }
 }
 
@@ -143,6 +143,21 @@ impl Frame {
             flash: user.session.remove(Flash::KEY).await?,
             demo: state.options.demo.is_some(),
         })
+    }
+
+    /// The room's name.
+    pub fn room_name(&self) -> &'static str {
+        self.room.name()
+    }
+
+    /// The pages of the room, for its tabs.
+    pub fn tabs(&self) -> Vec<(String, String)> {
+        self.room.pages()
+    }
+
+    /// The rooms, each with its address, its name, and whether the page is in it.
+    pub fn rooms(&self) -> [(&'static str, &'static str, bool); 4] {
+        ROOMS.map(|room| (room.href(), room.name(), room == self.room))
     }
 
     /// Whether a page of the room is the one that is shown.

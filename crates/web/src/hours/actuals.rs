@@ -15,6 +15,7 @@ use serde::Deserialize;
 use snug_core::{
     Plan, ProjectId,
     actuals::{Actuals, of_person, of_projects, of_task},
+    kinds::Kind,
 };
 
 /// Which rows.
@@ -104,7 +105,7 @@ pub async fn page(
             _ => "task",
         };
         let q = asked.q.trim().to_lowercase();
-        let project = plan.find("project", &asked.project).map(ProjectId);
+        let project = plan.find(Kind::Project, &asked.project).map(ProjectId);
         let mut found: Vec<(String, String, String, Actuals)> = match by {
             "project" => projects(&plan, project),
             "person" => people(&plan),
@@ -131,7 +132,7 @@ pub async fn page(
             )
         };
         let mut projects: Vec<(String, String)> =
-            plan.projects.values().map(|project| (project.code.clone(), project.name.clone())).collect();
+            plan.records.projects.values().map(|project| (project.code.clone(), project.name.clone())).collect();
         projects.sort_by_key(|(_, name)| name.to_lowercase());
         ActualsPage {
             by,
@@ -175,7 +176,7 @@ fn sum(found: &[(String, String, String, Actuals)]) -> Row {
 }
 
 fn project_name(plan: &Plan, id: ProjectId) -> String {
-    plan.projects.get(&id).map(|project| project.name.clone()).unwrap_or_default()
+    plan.records.projects.get(&id).map(|project| project.name.clone()).unwrap_or_default()
 }
 
 /// Whether a project is the one asked for, or inside it.
@@ -196,7 +197,7 @@ fn tasks(plan: &Plan, project: Option<ProjectId>) -> Vec<(String, String, String
 
 fn projects(plan: &Plan, project: Option<ProjectId>) -> Vec<(String, String, String, Actuals)> {
     let all = of_projects(plan);
-    let row = |(id, figures): (Option<ProjectId>, Actuals)| match id.and_then(|id| plan.projects.get(&id)) {
+    let row = |(id, figures): (Option<ProjectId>, Actuals)| match id.and_then(|id| plan.records.projects.get(&id)) {
         Some(found) if is_in(plan, found.id, project) => {
             let under = found.parent.map(|id| project_name(plan, id)).unwrap_or_default();
             Some((found.name.clone(), format!("/projects/{}", found.id), under, figures))

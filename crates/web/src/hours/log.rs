@@ -15,7 +15,7 @@ use snug_core::{
     Command, Day, PersonId, Plan, ProjectId, Refusal, TaskId, TimeEntryId,
     change::{Change, Edit},
     duration::{Bare, parse},
-    work::TimeEntry,
+    kinds::{Kind, TimeEntry},
 };
 
 /// The entry that a form describes: person, date, what it was for, how long, billable, note.
@@ -44,10 +44,10 @@ fn subject(plan: &Plan, text: &str) -> Result<(Option<ProjectId>, Option<TaskId>
     if text.is_empty() {
         return Ok((None, None));
     }
-    if let Some(id) = plan.find("task", text).map(TaskId) {
+    if let Some(id) = plan.find(Kind::Task, text).map(TaskId) {
         return Ok((plan.tasks.get(&id).map(|task| task.project), Some(id)));
     }
-    let project = plan.find("project", text).map(ProjectId);
+    let project = plan.find(Kind::Project, text).map(ProjectId);
     project.map(|id| (Some(id), None)).ok_or_else(|| {
         Refusal::value("on", format!("There is no task and no project “{text}”; choose one that is offered."))
     })

@@ -168,14 +168,14 @@ pub async fn page(
 
 /// What somebody can log time on: their tasks that are not done, then every open project.
 fn subjects(plan: &Plan, person: PersonId) -> Vec<(String, String)> {
-    let project_name = |id: ProjectId| plan.projects.get(&id).map_or("", |project| project.name.as_str());
+    let project_name = |id: ProjectId| plan.records.projects.get(&id).map_or("", |project| project.name.as_str());
     let tasks = plan.people.get(&person).into_iter().flat_map(|entry| entry.tasks.iter());
     let tasks = tasks.filter_map(|id| plan.tasks.get(id)).filter(|task| !task.is_done() && !task.reference.is_empty());
     let mut found: Vec<(String, String)> = tasks
         .map(|task| (task.reference.clone(), format!("{} · {}", project_name(task.project), task.title)))
         .collect();
     found.sort_by_key(|(_, label)| label.to_lowercase());
-    let open = plan.projects.values().filter(|it| it.status != snug_core::work::ProjectStatus::Closed);
+    let open = plan.records.projects.values().filter(|it| it.status != snug_core::kinds::ProjectStatus::Closed);
     let mut projects: Vec<(String, String)> = open.map(|it| (it.code.clone(), it.name.clone())).collect();
     projects.sort_by_key(|(_, label)| label.to_lowercase());
     found.extend(projects);
@@ -200,7 +200,7 @@ fn view(plan: &Plan, user: &User, person: PersonId, sheet: &WeekSheet, today: Da
     let order = plan.settings.date_order;
     let day = |at: usize| sheet.monday + i32::try_from(at).unwrap_or(0);
     let line = |line: &Line| {
-        let project = line.subject.0.and_then(|id| plan.projects.get(&id));
+        let project = line.subject.0.and_then(|id| plan.records.projects.get(&id));
         let task = line.subject.1.and_then(|id| plan.tasks.get(&id));
         let names = (
             project.map_or("No project", |project| project.name.as_str()),

@@ -1,7 +1,7 @@
 //! Forms of records: what is typed is read like a row of a file, so a form and a file are refused by the same rules in the same words.
 
 use super::{
-    kind::{Column, Input, Kind},
+    kind::{Column, columns},
     list::{choices, input_of},
 };
 use crate::words;
@@ -9,8 +9,9 @@ use snug_core::{
     Plan,
     change::Change,
     import::{Dataset, record},
+    kinds::{AboutPart, Input, Kind, parts_of},
 };
-use snug_exchange::csv::{add_row, pattern_text, percent_text, read_row, row_of};
+use snug_exchange::csv::row_of;
 
 /// What was sent, in order.
 pub type Pairs = Vec<(String, String)>;
@@ -68,13 +69,6 @@ pub struct Extra {
 /// What is wrong, by column.
 pub type Problems = Vec<(String, String)>;
 
-/// The columns of each extra: its file, and the column that takes the record's own key.
-const EXTRAS: [(&str, &str, &str, &[&str]); 3] = [
-    ("patterns", "patterns.csv", "email", &["from", "pattern"]),
-    ("rates", "rates.csv", "email", &["from", "cost_rate", "bill_rate"]),
-    ("members", "members.csv", "team", &["email", "share_percent"]),
-];
-
 /// The rows of an extra as they were sent, without blank ones.
 fn sent_rows(pairs: &Pairs, name: &str, columns: &[&str]) -> Vec<Vec<String>> {
     let mut rows = rows_of(pairs, columns.iter().map(|column| format!("{name}.{column}")));
@@ -86,14 +80,15 @@ fn sent_rows(pairs: &Pairs, name: &str, columns: &[&str]) -> Vec<Vec<String>> {
 ///
 /// # Errors
 /// What is wrong, by column.
-pub fn read(plan: &Plan, kind: &Kind, pairs: &Pairs, id: i32) -> Result<Change, Problems> {
-    let columns = kind.columns(plan);
+pub fn read(plan: &Plan, kind: Kind, pairs: &Pairs, id: i32) -> Result<Change, Problems> {
+    let columns = columns(plan, kind);
     // A line that came with a line break in it was pasted; files would take it for two.
     let line = |value: &str| value.replace(['\r', '\n'], " ");
     let cells: Pairs = columns.iter().map(|column| (column.name.clone(), line(sent(pairs, &column.name)))).collect();
-    let mut data = read_row(kind.file, cells.iter().map(|(name, value)| (name.as_str(), value.as_str())));
+    let mut data =
+        Dataset::of_row(kind.about().file, cells.iter().map(|(name, value)| (name.as_str(), value.as_str())));
     add_extras(&mut data, kind, pairs, &cells);
-    let told = data.problems.iter().filter(|problem| problem.file != kind.file);
+    let told = data.problems.iter().filter(|problem| problem.file != kind.about().file);
     let told: Problems = told
         .map(|problem| {
             (problem.file.trim_end_matches(".csv").to_owned(), format!("{}: {}", problem.column, problem.reason))
@@ -102,20 +97,19 @@ pub fn read(plan: &Plan, kind: &Kind, pairs: &Pairs, id: i32) -> Result<Change, 
     if !told.is_empty() {
         return Err(told);
     }
-    record(plan, &data, id)
+    record(plan, kind, &data, id)
 }
 
-fn add_extras(data: &mut Dataset, kind: &Kind, pairs: &Pairs, cells: &Pairs) {
-    for (name, file, owner, columns) in EXTRAS {
-        let owned = if owner == "email" { kind.subject == "person" } else { kind.subject == "team" };
-        if !owned {
-            continue;
-        }
-        let key = if owner == "email" { "email" } else { "code" };
-        let key = sent(cells, key);
-        for row in sent_rows(pairs, name, columns) {
-            let rest = columns.iter().copied().zip(row.iter().map(String::as_str));
-            add_row(data, file, std::iter::once((owner, key)).chain(rest));
+fn add_extras(data: &mut Dataset, kind: Kind, pairs: &Pairs, cells: &Pairs) {
+    for part in kind.parts() {
+        let columns: Vec<&str> = part.columns.iter().map(|spec| spec.name).collect();
+        let key = sent(cells, kind.about().key_column);
+        for row in sent_rows(pairs, part.name, &columns[1..]) {
+            data.add_row(
+                part.file,
+                2,
+                columns.iter().copied().zip(std::iter::once(key).chain(row.iter().map(String::as_str))),
+            );
         }
     }
 }
@@ -124,7 +118,7 @@ fn add_extras(data: &mut Dataset, kind: &Kind, pairs: &Pairs, cells: &Pairs) {
 /// What a record is called by comes first.
 pub fn fields(
     plan: &Plan,
-    kind: &Kind,
+    kind: Kind,
     columns: &[Column],
     values: &Pairs,
     problems: &Problems,
@@ -157,74 +151,39 @@ pub fn fields(
             value,
         }
     };
-    let (first, rest): (Vec<&Column>, Vec<&Column>) = columns.iter().partition(|column| column.name == kind.title);
+    let (first, rest): (Vec<&Column>, Vec<&Column>) =
+        columns.iter().partition(|column| column.name == kind.about().title);
     first.into_iter().chain(rest).map(field).collect()
 }
 
 /// What a record holds, column by column, with its extras in the same form in which they are sent.
 pub fn values(plan: &Plan, record: &Change) -> Pairs {
     let mut pairs = row_of(plan, record).unwrap_or_default();
-    let mut add = |name: &str, value: String| pairs.push((name.to_owned(), value));
-    match record {
-        Change::Person(edit) => {
-            if let Some(person) = &edit.after {
-                for (from, pattern) in person.patterns.iter().filter_map(|dated| Some((dated.from?, &dated.pattern))) {
-                    add("patterns.from", from.to_string());
-                    add("patterns.pattern", pattern_text(pattern));
-                }
-                for (from, rate) in person.rates.iter().filter_map(|rate| Some((rate.from?, rate))) {
-                    add("rates.from", from.to_string());
-                    add("rates.cost_rate", rate.cost.map(|cost| cost.to_string()).unwrap_or_default());
-                    add("rates.bill_rate", rate.bill.map(|bill| bill.to_string()).unwrap_or_default());
-                }
-            }
+    for (part, rows) in record.subject().0.parts().iter().zip(parts_of(plan, record)) {
+        for row in rows.1 {
+            let cells = part.columns[1..].iter().zip(row);
+            pairs.extend(cells.map(|(spec, value)| (format!("{}.{}", part.name, spec.name), value)));
         }
-        Change::Team(edit) => {
-            for (id, share) in edit.after.iter().flat_map(|team| &team.members) {
-                let email = plan.people.get(id).map(|entry| entry.person.email.clone());
-                add("members.email", email.unwrap_or_default());
-                add("members.share_percent", percent_text(*share));
-            }
-        }
-        _ => {}
     }
     pairs
 }
 
 /// The extras of a kind with what was sent or stands, and blank rows for more.
-pub fn extras(kind: &Kind, pairs: &Pairs, problems: &Problems) -> Vec<Extra> {
-    let extra = |name: &'static str, title, says, columns: Vec<(&'static str, &'static str, &'static str)>| {
+pub fn extras(kind: Kind, pairs: &Pairs, problems: &Problems) -> Vec<Extra> {
+    let extra = |part: AboutPart| {
+        let typed = |input: Input| match input {
+            Input::Date => "date",
+            Input::Number => "number",
+            Input::One(Kind::Person) => "person",
+            _ => "line",
+        };
+        let columns =
+            part.columns[1..].iter().map(|spec| (spec.name, spec.label, typed(spec.input))).collect::<Vec<_>>();
         let keys: Vec<&str> = columns.iter().map(|(key, _, _)| *key).collect();
-        let mut rows = sent_rows(pairs, name, &keys);
+        let mut rows = sent_rows(pairs, part.name, &keys);
         rows.extend(std::iter::repeat_n(vec![String::new(); keys.len()], 2));
-        let problem = problems.iter().find(|(column, _)| column == name).map(|(_, reason)| words::capital(reason));
-        Extra { name, title, says, columns, rows, problem }
+        let problem = problems.iter().find(|(column, _)| column == part.name).map(|(_, reason)| words::capital(reason));
+        Extra { name: part.name, title: part.title, says: part.says, columns, rows, problem }
     };
-    match kind.subject {
-        "person" => vec![
-            extra(
-                "patterns",
-                "Later patterns",
-                "From a day on, another usual week. Clear a row to take it away.",
-                vec![("from", "From", "date"), ("pattern", "Usual week", "line")],
-            ),
-            extra(
-                "rates",
-                "Later rates",
-                "From a day on, other rates.",
-                vec![
-                    ("from", "From", "date"),
-                    ("cost_rate", "Cost an hour", "number"),
-                    ("bill_rate", "Billed an hour", "number"),
-                ],
-            ),
-        ],
-        "team" => vec![extra(
-            "members",
-            "Members",
-            "Each with the share of their time that they give to this team; empty is all of it.",
-            vec![("email", "Who", "person"), ("share_percent", "Share, %", "number")],
-        )],
-        _ => Vec::new(),
-    }
+    kind.parts().into_iter().map(extra).collect()
 }

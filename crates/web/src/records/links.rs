@@ -37,7 +37,8 @@ pub fn links(plan: &Plan, record: &Change) -> Vec<(String, String)> {
                 ];
                 let depth = plan.project_line(project.id).count().saturating_sub(1);
                 if !plan.settings.levels.is_empty() {
-                    let inside = plan.projects.values().filter(|inner| inner.parent == Some(project.id)).count();
+                    let inside =
+                        plan.records.projects.values().filter(|inner| inner.parent == Some(project.id)).count();
                     let level = plan.settings.level(depth);
                     links.push(go(
                         "/projects",
@@ -73,5 +74,5 @@ pub fn links(plan: &Plan, record: &Change) -> Vec<(String, String)> {
 }
 
 fn code(plan: &Plan, id: ProjectId) -> String {
-    plan.projects.get(&id).map(|project| project.code.clone()).unwrap_or_default()
+    plan.records.projects.get(&id).map(|project| project.code.clone()).unwrap_or_default()
 }

@@ -1,13 +1,15 @@
 //! Lists of records: chosen columns, sort, filter, grouping; a page of rows at a time.
 
 use super::{
-    kind::{Column, Input, Kind},
+    kind::Column,
     query::ListQuery,
-    value::{SortKey, all, shown, sort_key},
+    value::{SortKey, shown, sort_key},
 };
 use crate::words;
-use snug_core::Plan;
-use snug_exchange::csv::Row as Record;
+use snug_core::{
+    Plan,
+    kinds::{AnyRecord, Held, Input, Kind},
+};
 use std::collections::HashSet;
 
 /// Rows a page; more come when one scrolls.
@@ -96,16 +98,17 @@ struct Placed<'a> {
     /// The group's sort key and value; nothing where the list has no groups.
     group: Option<(SortKey, String)>,
     key: SortKey,
-    record: Record<'a>,
+    record: Held<'a>,
 }
 
 /// Computes the part of a list that is asked for.
-pub fn list(plan: &Plan, kind: &'static Kind, columns: &[Column], query: &ListQuery) -> List {
-    let everything = all(plan, kind);
+pub fn list(plan: &Plan, kind: Kind, columns: &[Column], query: &ListQuery) -> List {
+    let about = kind.about();
+    let everything = kind.all(plan);
     let facets = facets(plan, kind, columns, query, &everything);
     let in_all = everything.len();
     let words = query.q.to_lowercase();
-    let fits = |record: &Record<'_>| {
+    let fits = |record: &Held<'_>| {
         let facet = |(name, value): &(String, String)| {
             let raw = record.cell(plan, name);
             if value == NOTHING { raw.is_empty() } else { raw == *value }
@@ -118,9 +121,9 @@ pub fn list(plan: &Plan, kind: &'static Kind, columns: &[Column], query: &ListQu
         };
         query.facets.iter().all(facet) && (words.is_empty() || text())
     };
-    let chosen: Vec<Record<'_>> = everything.into_iter().filter(fits).collect();
-    let sort = if query.sort.is_empty() { kind.title } else { &query.sort };
-    let key_of = |record: &Record<'_>, name: &str| {
+    let chosen: Vec<Held<'_>> = everything.into_iter().filter(fits).collect();
+    let sort = if query.sort.is_empty() { about.title } else { &query.sort };
+    let key_of = |record: &Held<'_>, name: &str| {
         let Some(column) = column(columns, name) else { return SortKey::Nothing };
         let raw = record.cell(plan, name);
         sort_key(column, &raw, &shown(plan, column, &raw))
@@ -143,7 +146,7 @@ pub fn list(plan: &Plan, kind: &'static Kind, columns: &[Column], query: &ListQu
             inner
         };
         let outer = a.group.partial_cmp(&b.group).unwrap_or(std::cmp::Ordering::Equal);
-        outer.then(inner).then_with(|| a.record.id().cmp(&b.record.id()))
+        outer.then(inner).then_with(|| a.record.number().cmp(&b.record.number()))
     };
     let found = keyed.len();
     // Without groups nobody looks beyond the page that is asked for: the rest need not be in order.
@@ -155,7 +158,7 @@ pub fn list(plan: &Plan, kind: &'static Kind, columns: &[Column], query: &ListQu
     keyed.sort_unstable_by(order);
     let more = (found > query.offset + PAGE).then(|| {
         let offset = (query.offset + PAGE).to_string();
-        let path = query.href(kind, &format!("/{}/rows", kind.path));
+        let path = query.href(kind, &format!("/{}/rows", about.path));
         words::address(&path, [("offset", offset.as_str())])
     });
     List { in_all, found, lines: lines(plan, kind, columns, query, &keyed), more, facets }
@@ -165,7 +168,7 @@ fn column<'a>(columns: &'a [Column], name: &str) -> Option<&'a Column> {
     columns.iter().find(|column| column.name == name)
 }
 
-fn lines(plan: &Plan, kind: &'static Kind, columns: &[Column], query: &ListQuery, chosen: &[Placed<'_>]) -> Vec<Line> {
+fn lines(plan: &Plan, kind: Kind, columns: &[Column], query: &ListQuery, chosen: &[Placed<'_>]) -> Vec<Line> {
     let mut lines = Vec::new();
     for (at, Placed { group, record, .. }) in chosen.iter().enumerate().skip(query.offset).take(PAGE) {
         // A group's head stands above its first row.
@@ -173,7 +176,7 @@ fn lines(plan: &Plan, kind: &'static Kind, columns: &[Column], query: &ListQuery
             && (at == 0 || chosen[at - 1].group != *group)
         {
             let members = chosen[at..].iter().take_while(|other| other.group == *group);
-            let members: Vec<&Record<'_>> = members.map(|other| &other.record).collect();
+            let members: Vec<&Held<'_>> = members.map(|other| &other.record).collect();
             let label = match column(columns, &query.group) {
                 Some(column) if raw.is_empty() => format!("No {}", column.label.to_lowercase()),
                 Some(column) => shown(plan, column, raw),
@@ -181,18 +184,16 @@ fn lines(plan: &Plan, kind: &'static Kind, columns: &[Column], query: &ListQuery
             };
             lines.push(Line::Head(label, members.len(), sums(plan, columns, query, &members)));
         }
-        lines.push(Line::Row(row(plan, kind, columns, query, record)));
+        lines.push(Line::Row(row(plan, kind, columns, query, &**record)));
     }
     lines
 }
 
 /// `Estimate 120 h`, for every column of hours that is shown and adds up; limits do not.
-fn sums(plan: &Plan, columns: &[Column], query: &ListQuery, members: &[&Record<'_>]) -> Vec<String> {
-    const ADD_UP: [&str; 3] = ["estimate_h", "remaining_h", "budget_h"];
-    let hours = query.columns.iter().filter(|name| ADD_UP.contains(&name.as_str()));
-    let hours = hours.filter_map(|name| column(columns, name));
+fn sums(plan: &Plan, columns: &[Column], query: &ListQuery, members: &[&Held<'_>]) -> Vec<String> {
+    let hours = query.columns.iter().filter_map(|name| column(columns, name)).filter(|column| column.adds_up);
     let sum = |column: &Column| {
-        let hours = |record: &&Record<'_>| record.cell(plan, &column.name).parse::<rust_decimal::Decimal>().ok();
+        let hours = |record: &&Held<'_>| record.cell(plan, &column.name).parse::<rust_decimal::Decimal>().ok();
         let sum: rust_decimal::Decimal = members.iter().filter_map(hours).sum();
         (!sum.is_zero()).then(|| format!("{} {} h", column.label, sum.round_dp(2).normalize()))
     };
@@ -200,26 +201,25 @@ fn sums(plan: &Plan, columns: &[Column], query: &ListQuery, members: &[&Record<'
 }
 
 /// One row as a list shows it.
-pub fn row(plan: &Plan, kind: &'static Kind, columns: &[Column], query: &ListQuery, record: &Record<'_>) -> Row {
-    let id = record.id();
+pub fn row(plan: &Plan, kind: Kind, columns: &[Column], query: &ListQuery, record: &dyn AnyRecord) -> Row {
+    let (id, about) = (record.number(), kind.about());
     let shown_columns = query.columns.iter().filter_map(|name| column(columns, name));
     let cell = |column: &Column| {
         let raw = record.cell(plan, &column.name);
-        let is_title = column.name == kind.title;
+        let is_title = column.name == about.title;
         let read = shown(plan, column, &raw);
         Cell {
             column: column.name.clone(),
             raw,
             shown: if is_title && read.is_empty() { "(no name)".to_owned() } else { read },
-            is_figure: matches!(column.input, Input::Hours | Input::Number),
+            is_figure: matches!(column.input, Input::Hours | Input::Number | Input::Whole),
             is_title,
         }
     };
-    let seen = super::value::record(plan, kind.subject, id);
     Row {
         id,
-        href: format!("/{}/{id}", kind.path),
-        seen: seen.and_then(|seen| serde_json::to_string(&seen).ok()).unwrap_or_default(),
+        href: format!("/{}/{id}", about.path),
+        seen: serde_json::to_string(&record.as_new()).unwrap_or_default(),
         cells: shown_columns.map(cell).collect(),
     }
 }
@@ -233,9 +233,9 @@ struct Gathered<'a> {
 }
 
 /// The filters by value, each with the values that there are.
-fn facets(plan: &Plan, kind: &Kind, columns: &[Column], query: &ListQuery, everything: &[Record<'_>]) -> Vec<Facet> {
-    let own = columns.iter().filter(|it| !it.choices.is_empty() && it.name.starts_with(snug_exchange::csv::OWN));
-    let listed = kind.facets.iter().filter_map(|name| column(columns, name));
+fn facets(plan: &Plan, kind: Kind, columns: &[Column], query: &ListQuery, everything: &[Held<'_>]) -> Vec<Facet> {
+    let own = columns.iter().filter(|it| !it.choices.is_empty() && it.is_own);
+    let listed = kind.about().facets.iter().filter_map(|name| column(columns, name));
     let gathered = |column| Gathered { column, chosen: query.facet(&column.name), values: Some(HashSet::new()) };
     let mut all: Vec<Gathered<'_>> = listed.chain(own).map(gathered).collect();
     // Each record is looked at once for all of them: most of the time goes into fetching it from memory.
@@ -269,14 +269,14 @@ fn facets(plan: &Plan, kind: &Kind, columns: &[Column], query: &ListQuery, every
 }
 
 /// The heads of the columns shown.
-pub fn heads(plan: &Plan, kind: &Kind, columns: &[Column], query: &ListQuery) -> Vec<Head> {
+pub fn heads(plan: &Plan, kind: Kind, columns: &[Column], query: &ListQuery) -> Vec<Head> {
     let head = |name: &String| {
         let column = column(columns, name)?.clone();
-        let is_sorted = query.sort == *name || query.sort.is_empty() && *name == kind.title;
+        let is_sorted = query.sort == *name || query.sort.is_empty() && *name == kind.about().title;
         let descending = is_sorted && !query.descending;
         let next = ListQuery { sort: name.clone(), descending, offset: 0, ..query.clone() };
         Some(Head {
-            href: next.href(kind, &format!("/{}", kind.path)),
+            href: next.href(kind, &format!("/{}", kind.about().path)),
             sorted: match (is_sorted, query.descending) {
                 (false, _) => "none",
                 (true, false) => "ascending",
@@ -294,28 +294,29 @@ pub fn heads(plan: &Plan, kind: &Kind, columns: &[Column], query: &ListQuery) ->
 pub fn input_of(column: &Column) -> &'static str {
     match column.input {
         Input::Line => "line",
-        Input::Number | Input::Hours => "number",
+        Input::Number | Input::Whole | Input::Hours => "number",
         Input::Date => "date",
         Input::Yes => "yes",
-        Input::Words => "words",
-        Input::Choice(_) | Input::Team | Input::Project => "choice",
+        Input::Words | Input::Several(_) => "words",
         Input::Used => "used",
-        Input::Person => "person",
         Input::People => "people",
-        Input::Task => "task",
+        // Of these there are too many to choose from.
+        Input::One(Kind::Person) => "person",
+        Input::One(Kind::Task) => "task",
+        Input::Choice(_) | Input::One(_) => "choice",
     }
 }
 
 /// The values of a column that one chooses from, each with its label; empty where one types.
 pub fn choices(plan: &Plan, column: &Column) -> Vec<(String, String)> {
     let mut found: Vec<(String, String)> = match column.input {
-        Input::Choice(closed) => {
-            let own = closed == super::kind::Closed::Own;
+        Input::Choice(_) => {
             let listed = column.choices.iter().map(|choice| (choice.clone(), choice.clone()));
-            return own.then(|| (String::new(), "–".to_owned())).into_iter().chain(listed).collect();
+            return column.is_own.then(|| (String::new(), "–".to_owned())).into_iter().chain(listed).collect();
         }
-        Input::Team => plan.teams.values().map(|team| (team.code.clone(), team.name.clone())).collect(),
-        Input::Project => plan.projects.values().map(|it| (it.code.clone(), it.name.clone())).collect(),
+        Input::One(kind) if input_of(column) == "choice" => {
+            kind.all(plan).iter().map(|record| (record.key(), record.called())).collect()
+        }
         _ => return Vec::new(),
     };
     found.sort_by_key(|(_, label)| label.to_lowercase());

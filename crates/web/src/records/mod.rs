@@ -10,7 +10,7 @@ mod suggest;
 mod value;
 
 pub use form::{Pairs, rows_of, sent};
-pub use kind::{KINDS, Kind};
+pub use kind::{columns, listed};
 pub use value::{person_name, record, shown};
 
 use crate::{AppState, Error, answer, auth::User};
@@ -26,6 +26,7 @@ use serde_json::json;
 use snug_core::{
     Command, Plan, TextId,
     change::{Change, Edit},
+    kinds::{Kind, Room},
     text::{Text, TextOn, TextSlot},
 };
 use snug_exchange::csv::row_of;
@@ -34,7 +35,7 @@ use snug_store::{Outcome, texts};
 /// The routes of every kind.
 pub fn routes() -> Router<AppState> {
     let mut router = Router::new().route("/suggest", get(suggest::suggest));
-    for Kind { path, .. } in &KINDS {
+    for path in listed().map(|kind| kind.about().path) {
         router = router
             .route(&format!("/{path}"), get(page::list).post(create))
             .route(&format!("/{path}/rows"), get(page::rows))
@@ -49,7 +50,7 @@ pub fn routes() -> Router<AppState> {
 }
 
 /// The kind whose pages a request is about, by the first part of its path.
-struct Listed(&'static Kind);
+struct Listed(Kind);
 
 impl FromRequestParts<AppState> for Listed {
     type Rejection = Error;
@@ -57,29 +58,14 @@ impl FromRequestParts<AppState> for Listed {
     async fn from_request_parts(parts: &mut Parts, _: &AppState) -> Result<Self, Error> {
         let path = parts.extensions.get::<OriginalUri>().map_or(parts.uri.path(), |uri| uri.0.path());
         let first = path.trim_start_matches('/').split('/').next().unwrap_or_default();
-        Kind::at(first).map(Self).ok_or(Error::NotFound)
+        Kind::at(first).filter(|kind| kind.about().room != Room::None).map(Self).ok_or(Error::NotFound)
     }
-}
-
-/// Wraps the new value of a record as the change that its author means.
-pub fn altered(seen: Change, to: Change) -> Option<Change> {
-    macro_rules! alter {
-        ($($kind:ident),*) => {
-            match (seen, to) {
-                $((Change::$kind(seen), Change::$kind(to)) => {
-                    Some(Change::$kind(Edit { before: seen.after, after: to.after }))
-                })*
-                _ => None,
-            }
-        };
-    }
-    alter!(Person, Team, Project, Task, Milestone, Field, Absence, Holiday, Booking, TimeEntry)
 }
 
 /// The record as the page saw it, if it is the one that the address names.
-fn seen_in(pairs: &Pairs, kind: &Kind, id: i32) -> Result<Change, Error> {
+fn seen_in(pairs: &Pairs, kind: Kind, id: i32) -> Result<Change, Error> {
     let seen = serde_json::from_str(sent(pairs, "seen")).ok();
-    seen.filter(|seen: &Change| seen.subject() == (kind.subject, id))
+    seen.filter(|seen: &Change| seen.subject() == (kind, id))
         .ok_or_else(|| Error::BadRequest("The page does not say which record is meant.".to_owned()))
 }
 
@@ -108,9 +94,9 @@ async fn create(
             }
             let id = outcome.changes.first().map_or(0, |change| change.subject().1);
             let next = if sent(&pairs, "then") == "another" {
-                format!("/{}/new", kind.path)
+                format!("/{}/new", kind.about().path)
             } else {
-                format!("/{}/{id}", kind.path)
+                format!("/{}/{id}", kind.about().path)
             };
             answer::back_to(&user, &next, title, &outcome).await
         }
@@ -131,9 +117,9 @@ async fn change(
         Ok(to) => to,
         Err(problems) => return page::again(&state, &user, kind, Some(id), pairs, problems, Vec::new()).await,
     };
-    let changes = altered(seen, to).into_iter().collect();
+    let changes = Change::between(&seen, &to).into_iter().collect();
     match answer::carry_out(&state, &user, Command::Edit { changes }).await {
-        Ok(outcome) => answer::back_to(&user, &format!("/{}/{id}", kind.path), said(&outcome), &outcome).await,
+        Ok(outcome) => answer::back_to(&user, &format!("/{}/{id}", kind.about().path), said(&outcome), &outcome).await,
         Err(error) => refused_form(&state, &user, kind, Some(id), pairs, error).await,
     }
 }
@@ -143,7 +129,7 @@ async fn change(
 async fn refused_form(
     state: &AppState,
     user: &User,
-    kind: &'static Kind,
+    kind: Kind,
     id: Option<i32>,
     mut pairs: Pairs,
     error: Error,
@@ -178,14 +164,14 @@ async fn cell(
 async fn change_cell(
     state: &AppState,
     user: &User,
-    kind: &'static Kind,
+    kind: Kind,
     id: i32,
     pairs: &Pairs,
     plan: &Plan,
 ) -> Result<Response, Error> {
     let seen = seen_in(pairs, kind, id)?;
     let column = sent(pairs, "column");
-    if !kind.columns(plan).iter().any(|known| known.name == column) {
+    if !columns(plan, kind).iter().any(|known| known.name == column) {
         return Err(Error::BadRequest("The page does not say which cell is meant.".to_owned()));
     }
     let mut values = form::values(plan, &seen);
@@ -200,7 +186,8 @@ async fn change_cell(
         Error::from(snug_core::Refusal::value("value", crate::words::capital(&message)))
     })?;
     let outcome =
-        answer::carry_out(state, user, Command::Edit { changes: altered(seen, to).into_iter().collect() }).await?;
+        answer::carry_out(state, user, Command::Edit { changes: Change::between(&seen, &to).into_iter().collect() })
+            .await?;
     let mut done = answer::done(state, user, said(&outcome), &outcome).await?;
     done["row"] = json!(page::row_html(&outcome.after, user, kind, id, sent(pairs, "room"))?);
     Ok(Json(done).into_response())
@@ -216,10 +203,10 @@ async fn remove(
     let seen = seen_in(&pairs, kind, id)?;
     let command = Command::Edit { changes: vec![seen.inverse()] };
     match answer::carry_out(&state, &user, command).await {
-        Ok(outcome) => answer::back_to(&user, &format!("/{}", kind.path), said(&outcome), &outcome).await,
+        Ok(outcome) => answer::back_to(&user, &format!("/{}", kind.about().path), said(&outcome), &outcome).await,
         Err(Error::Store(snug_store::Error::Refused(refusal))) => {
             let plan = state.keeper.plan();
-            let Some(record) = record(&plan, kind.subject, id) else { return Err(Error::from(refusal)) };
+            let Some(record) = record(&plan, kind, id) else { return Err(Error::from(refusal)) };
             let values = form::values(&plan, &record);
             let problems = vec![(String::new(), refusal.message)];
             page::again(&state, &user, kind, Some(id), values, problems, Vec::new()).await
@@ -228,8 +215,8 @@ async fn remove(
     }
 }
 
-fn text_on(kind: &Kind) -> Result<TextOn, Error> {
-    kind.subject.parse().map_err(|_| Error::NotFound)
+fn text_on(kind: Kind) -> Result<TextOn, Error> {
+    kind.about().texts.ok_or(Error::NotFound)
 }
 
 /// Writes the description of a record; the text that its author saw comes along.
@@ -249,7 +236,7 @@ async fn describe(
     if before.as_ref().is_some_and(|text| (text.on, text.subject, text.slot) != (on, id, TextSlot::Description)) {
         return Err(Error::BadRequest("The text is not known.".to_owned()));
     }
-    if record(&state.keeper.plan(), kind.subject, id).is_none() {
+    if record(&state.keeper.plan(), kind, id).is_none() {
         return Err(Error::NotFound);
     }
     // Somebody else may have written the first description meanwhile; then theirs is what must have been seen.
@@ -273,7 +260,8 @@ async fn describe(
     let changes = if same { Vec::new() } else { vec![Change::Text(Edit { before, after: Some(after) })] };
     match answer::carry_out(&state, &user, Command::Edit { changes }).await {
         Ok(outcome) => {
-            answer::back_to(&user, &format!("/{}/{id}", kind.path), "Description written".to_owned(), &outcome).await
+            answer::back_to(&user, &format!("/{}/{id}", kind.about().path), "Description written".to_owned(), &outcome)
+                .await
         }
         Err(Error::Store(snug_store::Error::Refused(refusal))) => {
             page::with_text(&state, &user, kind, id, body, refusal.message).await
@@ -290,10 +278,10 @@ async fn comment(
     Form(pairs): Form<Pairs>,
 ) -> Result<Response, Error> {
     let on = text_on(kind)?;
-    if record(&state.keeper.plan(), kind.subject, id).is_none() {
+    if record(&state.keeper.plan(), kind, id).is_none() {
         return Err(Error::NotFound);
     }
-    let here = format!("/{}/{id}", kind.path);
+    let here = format!("/{}/{id}", kind.about().path);
     let body = sent(&pairs, "body").replace("\r\n", "\n");
     if body.trim().is_empty() {
         return Ok(Redirect::to(&format!("{here}#comments")).into_response());

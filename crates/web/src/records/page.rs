@@ -3,7 +3,7 @@
 use super::{
     Listed,
     form::{self, Extra, Field, Pairs, Problems},
-    kind::{Column, Kind},
+    kind::{Column, columns},
     links::links,
     list::{self, Facet, Head, Line, Row},
     query::ListQuery,
@@ -20,6 +20,7 @@ use snug_core::{
     Command, Plan,
     actuals::{self, Actuals},
     change::Change,
+    kinds::{About, Kind},
     text::{Text, TextSlot},
 };
 use snug_exchange::csv::row_of;
@@ -29,7 +30,8 @@ use snug_store::{ledger, texts};
 #[template(path = "records/list.html")]
 struct ListPage {
     frame: Frame,
-    kind: &'static Kind,
+    kind: &'static About,
+    subject: Kind,
     query: ListQuery,
     columns: Vec<Column>,
     heads: Vec<Head>,
@@ -77,8 +79,8 @@ pub async fn list(
     Query(pairs): Query<Pairs>,
 ) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
-    let frame = Frame::of(&state, &user, kind.room).await?;
-    let columns = kind.columns(&plan);
+    let frame = Frame::of(&state, &user, kind.about().room).await?;
+    let columns = columns(&plan, kind);
     let query = ListQuery { offset: 0, ..ListQuery::read(kind, &columns, &pairs) };
     let html = crate::computed(move || {
         let found = list::list(&plan, kind, &columns, &query);
@@ -90,11 +92,12 @@ pub async fn list(
             in_all: found.in_all,
             found: found.found,
             clear: ListQuery { q: String::new(), facets: Vec::new(), ..query.clone() }
-                .href(kind, &format!("/{}", kind.path)),
+                .href(kind, &format!("/{}", kind.about().path)),
             room: query.href(kind, ""),
-            may_change: user.account.role.changes_some(kind.subject),
+            may_change: user.account.role.changes_some(kind),
             frame,
-            kind,
+            kind: kind.about(),
+            subject: kind,
             query,
             columns,
         };
@@ -112,24 +115,24 @@ pub async fn rows(
 ) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     crate::computed(move || {
-        let columns = kind.columns(&plan);
+        let columns = columns(&plan, kind);
         let query = ListQuery::read(kind, &columns, &pairs);
         let found = list::list(&plan, kind, &columns, &query);
-        let may_change = user.account.role.changes_some(kind.subject);
+        let may_change = user.account.role.changes_some(kind);
         RowsPart { lines: found.lines, more: found.more, columns: query.columns.len(), may_change }.render()
     })
     .await
 }
 
 /// One row as the list with the address `room` shows it.
-pub fn row_html(plan: &Plan, user: &User, kind: &'static Kind, id: i32, room: &str) -> Result<String, Error> {
-    let Some(record) = record(plan, kind.subject, id) else { return Ok(String::new()) };
+pub fn row_html(plan: &Plan, user: &User, kind: Kind, id: i32, room: &str) -> Result<String, Error> {
+    let Some(record) = record(plan, kind, id) else { return Ok(String::new()) };
     let pairs: Pairs = serde_urlencoded::from_str(room.trim_start_matches('?')).unwrap_or_default();
-    let columns = kind.columns(plan);
+    let columns = columns(plan, kind);
     let query = ListQuery::read(kind, &columns, &pairs);
-    let Some(record) = snug_exchange::csv::Row::of(&record) else { return Ok(String::new()) };
-    let row = list::row(plan, kind, &columns, &query, &record);
-    Ok(RowPart { row, may_change: user.account.role.changes_some(kind.subject) }.render()?)
+    let Some(record) = record.record() else { return Ok(String::new()) };
+    let row = list::row(plan, kind, &columns, &query, record);
+    Ok(RowPart { row, may_change: user.account.role.changes_some(kind) }.render()?)
 }
 
 /// A comment as it is read.
@@ -151,7 +154,8 @@ struct Past {
 #[template(path = "records/record.html")]
 struct RecordPage {
     frame: Frame,
-    kind: &'static Kind,
+    kind: &'static About,
+    subject: Kind,
     id: Option<i32>,
     title: String,
     seen: String,
@@ -209,18 +213,11 @@ pub async fn fresh(
 }
 
 /// What a new record has before anybody types.
-fn defaults(kind: &Kind, mut pairs: Pairs) -> Pairs {
-    let usual: &[(&str, &str)] = match kind.subject {
-        "person" => &[("kind", "person"), ("pattern", "8 8 8 8 8 0 0")],
-        "project" => &[("status", "active")],
-        "task" => &[("contour", "flat"), ("priority", "normal"), ("stage", "to do")],
-        "holiday" => &[("fraction", "1")],
-        "field" => &[("of", "task"), ("kind", "number")],
-        _ => &[],
-    };
+fn defaults(kind: Kind, mut pairs: Pairs) -> Pairs {
+    let usual = kind.blank();
     for (name, value) in usual {
-        if !pairs.iter().any(|(known, _)| known == name) {
-            pairs.push(((*name).to_owned(), (*value).to_owned()));
+        if !value.is_empty() && !pairs.iter().any(|(known, _)| known == name) {
+            pairs.push((name.to_owned(), value));
         }
     }
     pairs
@@ -234,7 +231,7 @@ pub async fn one(
     Path(id): Path<i32>,
 ) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
-    let record = record(&plan, kind.subject, id).ok_or(Error::NotFound)?;
+    let record = record(&plan, kind, id).ok_or(Error::NotFound)?;
     let values = form::values(&plan, &record);
     let page = record_page(&state, &user, kind, Some(id), &values, &Vec::new(), &Vec::new()).await?;
     Ok(Html(page.render()?))
@@ -244,7 +241,7 @@ pub async fn one(
 pub async fn again(
     state: &AppState,
     user: &User,
-    kind: &'static Kind,
+    kind: Kind,
     id: Option<i32>,
     pairs: Pairs,
     problems: Problems,
@@ -258,13 +255,13 @@ pub async fn again(
 pub async fn with_text(
     state: &AppState,
     user: &User,
-    kind: &'static Kind,
+    kind: Kind,
     id: i32,
     body: String,
     problem: String,
 ) -> Result<Response, Error> {
     let plan = state.keeper.plan();
-    let record = record(&plan, kind.subject, id).ok_or(Error::NotFound)?;
+    let record = record(&plan, kind, id).ok_or(Error::NotFound)?;
     let values = form::values(&plan, &record);
     let mut page = record_page(state, user, kind, Some(id), &values, &Vec::new(), &Vec::new()).await?;
     page.description = body;
@@ -275,7 +272,7 @@ pub async fn with_text(
 async fn record_page(
     state: &AppState,
     user: &User,
-    kind: &'static Kind,
+    kind: Kind,
     id: Option<i32>,
     values: &Pairs,
     problems: &Problems,
@@ -284,25 +281,21 @@ async fn record_page(
     /// Entries of the past that a page shows; the activity page has the rest.
     const PAST: u64 = 12;
     let plan = state.keeper.plan();
-    let columns = kind.columns(&plan);
-    let standing = id.and_then(|id| record(&plan, kind.subject, id));
+    let columns = columns(&plan, kind);
+    let standing = id.and_then(|id| record(&plan, kind, id));
     let sent = values.iter().find(|(name, _)| name == "seen").map(|(_, value)| value.clone());
     let seen = sent.or_else(|| standing.as_ref().and_then(|record| serde_json::to_string(record).ok()));
     let known = |column: &str| {
-        columns.iter().any(|known| known.name == column) || matches!(column, "patterns" | "rates" | "members")
+        columns.iter().any(|known| known.name == column) || kind.parts().iter().any(|part| part.name == column)
     };
     // What is about no field of the form, or about several, stands above it.
     let problem = problems.iter().find(|(column, _)| !known(column)).map(|(_, reason)| words::capital(reason));
-    let written = match (id, kind.has_text()) {
-        (Some(id), true) => texts::of(state.keeper.db(), super::text_on(kind)?, id).await?,
+    let written = match (id, kind.about().texts) {
+        (Some(id), Some(on)) => texts::of(state.keeper.db(), on, id).await?,
         _ => Vec::new(),
     };
     let description = written.iter().find(|text| text.slot == TextSlot::Description);
-    let filter = ledger::Filter {
-        subject: id.map(|id| (kind.subject.to_owned(), Some(id))),
-        limit: PAST,
-        ..ledger::Filter::default()
-    };
+    let filter = ledger::Filter { subject: id.map(|id| (kind, Some(id))), limit: PAST, ..ledger::Filter::default() };
     let past = if id.is_some() { ledger::entries(state.keeper.db(), &filter).await? } else { Vec::new() };
     let order = plan.settings.date_order;
     let remark = |text: &Text| Remark {
@@ -313,9 +306,9 @@ async fn record_page(
     let zone = state.zone();
     let sample = standing.clone().map(|record| Command::Edit { changes: vec![record] });
     Ok(RecordPage {
-        frame: Frame::of(state, user, kind.room).await?,
+        frame: Frame::of(state, user, kind.about().room).await?,
         title: match &standing {
-            None => kind.new_title(),
+            None => kind.about().new_title(),
             Some(record) => title(&plan, kind, &columns, record),
         },
         seen: seen.unwrap_or_default(),
@@ -324,7 +317,7 @@ async fn record_page(
         problem,
         may_change: match &sample {
             Some(command) => user.check(&plan, command).is_ok(),
-            None => user.account.role.changes_some(kind.subject),
+            None => user.account.role.changes_some(kind),
         },
         figures: standing.as_ref().and_then(|record| figures(&plan, record)),
         links: standing.as_ref().map(|record| links(&plan, record)).unwrap_or_default(),
@@ -343,16 +336,17 @@ async fn record_page(
                 revision: entry.revision,
             })
             .collect(),
-        kind,
+        kind: kind.about(),
+        subject: kind,
         id,
     })
 }
 
 /// What a record is called on its page.
-fn title(plan: &Plan, kind: &Kind, columns: &[Column], record: &Change) -> String {
+fn title(plan: &Plan, kind: Kind, columns: &[Column], record: &Change) -> String {
     let cells = row_of(plan, record).unwrap_or_default();
-    let value = form::sent(&cells, kind.title);
-    let column = columns.iter().find(|column| column.name == kind.title);
+    let value = form::sent(&cells, kind.about().title);
+    let column = columns.iter().find(|column| column.name == kind.about().title);
     column.map_or_else(|| record.name(), |column| super::value::shown(plan, column, value))
 }
 

@@ -1,7 +1,8 @@
 //! What the address of a list says: columns, sort, filter, grouping.
 
-use super::kind::{Column, Kind};
+use super::kind::Column;
 use crate::words;
+use snug_core::kinds::Kind;
 
 /// What the address of a list says.
 #[derive(Clone, Debug, Default)]
@@ -24,7 +25,7 @@ pub struct ListQuery {
 
 impl ListQuery {
     /// Reads an address; what makes no sense is taken as not said.
-    pub fn read(kind: &Kind, columns: &[Column], pairs: &[(String, String)]) -> Self {
+    pub fn read(kind: Kind, columns: &[Column], pairs: &[(String, String)]) -> Self {
         let known = |name: &str| columns.iter().any(|column| column.name == name);
         let mut query = Self::default();
         for (name, value) in pairs.iter().filter(|(_, value)| !value.is_empty()) {
@@ -48,19 +49,19 @@ impl ListQuery {
             }
         }
         if query.columns.is_empty() {
-            query.columns = kind.usual.iter().map(|name| (*name).to_owned()).collect();
+            query.columns = kind.about().usual.iter().map(|name| (*name).to_owned()).collect();
         }
         query
     }
 
-    fn pairs(&self, kind: &Kind) -> Vec<(String, String)> {
+    fn pairs(&self, kind: Kind) -> Vec<(String, String)> {
         let mut pairs = vec![("q".to_owned(), self.q.clone())];
         if !self.sort.is_empty() {
             let mark = if self.descending { "-" } else { "" };
             pairs.push(("sort".to_owned(), format!("{mark}{}", self.sort)));
         }
         pairs.push(("group".to_owned(), self.group.clone()));
-        if self.columns.iter().map(String::as_str).ne(kind.usual.iter().copied()) {
+        if self.columns.iter().map(String::as_str).ne(kind.about().usual.iter().copied()) {
             pairs.extend(self.columns.iter().map(|name| ("col".to_owned(), name.clone())));
         }
         pairs.extend(self.facets.iter().map(|(name, value)| (format!("is.{name}"), value.clone())));
@@ -68,7 +69,7 @@ impl ListQuery {
     }
 
     /// The address of this list under a path.
-    pub fn href(&self, kind: &Kind, path: &str) -> String {
+    pub fn href(&self, kind: Kind, path: &str) -> String {
         let pairs = self.pairs(kind);
         words::address(path, pairs.iter().map(|(name, value)| (name.as_str(), value.as_str())))
     }
@@ -86,12 +87,15 @@ impl ListQuery {
 
 #[cfg(test)]
 mod tests {
-    use super::*;
+    use super::{
+        super::kind::{columns, listed},
+        *,
+    };
     use snug_core::Plan;
 
-    fn read(path: &str, pairs: &[(&str, &str)]) -> (&'static Kind, Vec<Column>, ListQuery) {
+    fn read(path: &str, pairs: &[(&str, &str)]) -> (Kind, Vec<Column>, ListQuery) {
         let kind = Kind::at(path).unwrap();
-        let columns = kind.columns(&Plan::empty());
+        let columns = columns(&Plan::empty(), kind);
         let pairs: Vec<(String, String)> = pairs.iter().map(|(n, v)| ((*n).to_owned(), (*v).to_owned())).collect();
         let query = ListQuery::read(kind, &columns, &pairs);
         (kind, columns, query)
@@ -123,22 +127,19 @@ mod tests {
             &[("sort", "colour"), ("group", ""), ("col", "colour"), ("is.colour", "x"), ("offset", "-4")],
         );
         assert_eq!(query.href(kind, "/people"), "/people");
-        assert_eq!(query.columns, kind.usual);
+        assert_eq!(query.columns, kind.about().usual);
         assert!(!query.is_filtered());
     }
 
     #[test]
-    fn every_column_of_every_kind_is_a_column_of_its_file_and_the_usual_ones_are_there() {
-        for kind in &super::super::kind::KINDS {
-            let columns = kind.columns(&Plan::empty());
+    fn the_usual_columns_and_facets_of_every_kind_are_columns_of_it() {
+        for kind in listed() {
+            let about = kind.about();
+            let columns = columns(&Plan::empty(), kind);
             let names: Vec<&str> = columns.iter().map(|column| column.name.as_str()).collect();
-            assert_eq!(names, snug_exchange::csv::header(&Plan::empty(), kind.file), "{}", kind.path);
-            assert!(
-                kind.usual.iter().chain(kind.facets).chain([&kind.title]).all(|name| names.contains(name)),
-                "{}",
-                kind.path
-            );
-            assert_eq!(Kind::of(kind.subject).map(|one| one.path), Some(kind.path));
+            let mut told = about.usual.iter().chain(about.facets).chain([&about.title]);
+            assert!(told.all(|name| names.contains(name)), "{}", about.path);
+            assert_eq!(Kind::at(about.path), Some(kind));
         }
     }
 }

@@ -1,12 +1,12 @@
 //! What a field offers while one types: people, tasks, words that are used already.
 
-use super::{kind::Kind, value::all};
 use crate::{AppState, auth::User};
 use axum::{
     Json,
     extract::{Query, State},
 };
 use serde::{Deserialize, Serialize};
+use snug_core::kinds::Kind;
 use std::collections::BTreeSet;
 
 /// What is asked.
@@ -49,7 +49,7 @@ pub async fn suggest(State(state): State<AppState>, _: User, Query(asked): Query
             found.take(MOST).map(|t| Offer { value: t.reference.clone(), label: t.title.clone() }).collect()
         }
         "used" => {
-            let records = Kind::of(&asked.kind).map(|kind| all(&plan, kind)).unwrap_or_default();
+            let records = asked.kind.parse::<Kind>().map(|kind| kind.all(&plan)).unwrap_or_default();
             let values = records.iter().map(|record| record.cell(&plan, &asked.column));
             let used: BTreeSet<String> = values.filter(|value| !value.is_empty()).collect();
             used.into_iter().filter(|v| holds(v)).take(MOST).map(|v| Offer { label: v.clone(), value: v }).collect()

@@ -1,49 +1,16 @@
 //! Values as people read them: an address becomes a name, a code the name behind it, hours get their unit.
 
-use super::kind::{Column, Input, Kind};
+use super::kind::Column;
 use crate::words;
 use snug_core::{
-    AbsenceId, BookingId, Day, FieldId, HolidayId, MilestoneId, PersonId, Plan, ProjectId, TaskId, TeamId, TimeEntryId,
-    change::{Change, Edit},
+    Day, Plan,
+    change::Change,
+    kinds::{Input, Kind},
 };
-use snug_exchange::csv::Row;
 
-/// A record by its kind, as [`Change::subject`] names it, and its identity, as it stands.
-pub fn record(plan: &Plan, kind: &str, id: i32) -> Option<Change> {
-    Some(match kind {
-        "person" => Change::Person(Edit::new((*plan.people.get(&PersonId(id))?.person).clone())),
-        "team" => Change::Team(Edit::new((**plan.teams.get(&TeamId(id))?).clone())),
-        "project" => Change::Project(Edit::new((**plan.projects.get(&ProjectId(id))?).clone())),
-        "task" => Change::Task(Edit::new((**plan.tasks.get(&TaskId(id))?).clone())),
-        "booking" => Change::Booking(Edit::new(plan.booking(BookingId(id))?)),
-        "time entry" => Change::TimeEntry(Edit::new((**plan.time_entries.get(&TimeEntryId(id))?).clone())),
-        "milestone" => Change::Milestone(Edit::new((**plan.milestones.get(&MilestoneId(id))?).clone())),
-        "field" => Change::Field(Edit::new((**plan.fields.get(&FieldId(id))?).clone())),
-        "absence" => {
-            let mut all = plan.people.values().flat_map(|entry| entry.absences.iter());
-            Change::Absence(Edit::new(all.find(|absence| absence.id == AbsenceId(id))?.clone()))
-        }
-        "holiday" => {
-            let mut all = plan.calendars.values().flat_map(|calendar| &calendar.holidays);
-            Change::Holiday(Edit::new(all.find(|holiday| holiday.id == HolidayId(id))?.clone()))
-        }
-        _ => return None,
-    })
-}
-
-/// Every record of a kind.
-pub fn all<'a>(plan: &'a Plan, kind: &Kind) -> Vec<Row<'a>> {
-    match kind.subject {
-        "person" => plan.people.values().map(|it| Row::Person(&it.person)).collect(),
-        "team" => plan.teams.values().map(|it| Row::Team(it)).collect(),
-        "project" => plan.projects.values().map(|it| Row::Project(it)).collect(),
-        "task" => plan.tasks.values().map(|it| Row::Task(it)).collect(),
-        "milestone" => plan.milestones.values().map(|it| Row::Milestone(it)).collect(),
-        "field" => plan.fields.values().map(|it| Row::Field(it)).collect(),
-        "absence" => plan.people.values().flat_map(|entry| entry.absences.iter()).map(Row::Absence).collect(),
-        "holiday" => plan.calendars.values().flat_map(|calendar| &calendar.holidays).map(Row::Holiday).collect(),
-        _ => Vec::new(),
-    }
+/// A record by its kind and its identity, as it stands.
+pub fn record(plan: &Plan, kind: Kind, id: i32) -> Option<Change> {
+    kind.one(plan, id).map(|record| record.as_new())
 }
 
 /// What a value of a column is called on pages.
@@ -56,28 +23,18 @@ pub fn shown(plan: &Plan, column: &Column, raw: &str) -> String {
         Input::Date => {
             raw.parse::<Day>().map_or_else(|_| raw.to_owned(), |day| words::date(day, plan.settings.date_order))
         }
-        Input::Person => person_name(plan, raw),
-        Input::Team => {
-            let team = plan.find("team", raw).and_then(|id| plan.teams.get(&TeamId(id)));
-            team.map_or_else(|| raw.to_owned(), |team| team.name.clone())
-        }
-        Input::Project => project(plan, raw),
-        Input::Task => {
-            let task = plan.find("task", raw).and_then(|id| plan.tasks.get(&TaskId(id)));
-            task.map_or_else(|| raw.to_owned(), |task| task.title.clone())
-        }
+        Input::One(kind) => called(plan, kind, raw),
+        Input::Several(kind) => raw.split(';').map(|key| called(plan, kind, key)).collect::<Vec<_>>().join(", "),
         Input::People => raw.split(';').map(|part| assignee(plan, part)).collect::<Vec<_>>().join(", "),
-        Input::Words if column.name == "projects" => {
-            raw.split(';').map(|code| project(plan, code)).collect::<Vec<_>>().join(", ")
-        }
         Input::Words => raw.replace(';', ", "),
         _ => raw.to_owned(),
     }
 }
 
-fn project(plan: &Plan, code: &str) -> String {
-    let project = plan.find("project", code).and_then(|id| plan.projects.get(&ProjectId(id)));
-    project.map_or_else(|| code.to_owned(), |project| project.name.clone())
+/// What the record is called that a key names; the key where there is none.
+fn called(plan: &Plan, kind: Kind, key: &str) -> String {
+    let record = plan.find(kind, key).and_then(|id| kind.one(plan, id));
+    record.map_or_else(|| key.to_owned(), |record| record.called())
 }
 
 /// What somebody is called; their address where the plan has nobody of it.
@@ -111,7 +68,7 @@ pub fn sort_key(column: &Column, raw: &str, shown: &str) -> SortKey {
         return SortKey::Nothing;
     }
     match column.input {
-        Input::Hours | Input::Number => raw.parse().map_or(SortKey::Nothing, SortKey::Number),
+        Input::Hours | Input::Number | Input::Whole => raw.parse().map_or(SortKey::Nothing, SortKey::Number),
         Input::Date => SortKey::Words(raw.to_owned()),
         // A closed list has an order of its own: low before normal before high.
         Input::Choice(_) => {

@@ -4,7 +4,7 @@ use crate::{
     AppState, Error, answer,
     auth::User,
     frame::{Flash, Frame, Room},
-    records::{Kind, person_name, sent, shown},
+    records::{columns, listed, person_name, sent, shown},
     words,
 };
 use askama::Template;
@@ -13,7 +13,7 @@ use axum::{
     response::{Html, IntoResponse as _, Redirect, Response},
 };
 use serde::Deserialize;
-use snug_core::{Command, Plan, change::Change};
+use snug_core::{Command, Plan, change::Change, kinds::Kind};
 use snug_exchange::csv::row_of;
 use snug_store::ledger::{self, Filter};
 use std::collections::HashMap;
@@ -45,7 +45,7 @@ struct ActivityPage {
     entries: Vec<EntryView>,
     asked: Asked,
     who: Vec<(String, String)>,
-    kinds: [(&'static str, &'static str); 12],
+    kinds: Vec<(&'static str, &'static str)>,
     older: Option<String>,
     may_undo: bool,
 }
@@ -53,20 +53,13 @@ struct ActivityPage {
 /// Entries a page.
 const PAGE: u64 = 50;
 
-const KINDS: [(&str, &str); 12] = [
-    ("booking", "bookings"),
-    ("task", "tasks"),
-    ("time entry", "time"),
-    ("person", "people"),
-    ("team", "teams"),
-    ("project", "projects"),
-    ("absence", "time off"),
-    ("holiday", "holidays"),
-    ("milestone", "milestones"),
-    ("field", "fields"),
-    ("text", "descriptions and comments"),
-    ("settings", "settings"),
-];
+/// The kinds to choose from, each with the word for several.
+fn kinds() -> Vec<(&'static str, &'static str)> {
+    let word = |kind: Kind| if kind == Kind::Text { "descriptions and comments" } else { kind.about().words.1 };
+    let mut kinds: Vec<_> = Kind::ALL.iter().map(|kind| (kind.as_str(), word(*kind))).collect();
+    kinds.sort_by_key(|(_, word)| *word);
+    kinds
+}
 
 impl EntryView {
     fn of(state: &AppState, plan: &Plan, entry: ledger::Entry, taken_back_by: Option<i64>) -> Self {
@@ -91,7 +84,7 @@ pub async fn page(
     let some = |text: &str| Some(text.trim().to_owned()).filter(|text| !text.is_empty());
     let filter = Filter {
         actor: some(&asked.who),
-        subject: some(&asked.kind).map(|kind| (kind, None)),
+        subject: asked.kind.parse().ok().map(|kind| (kind, None)),
         words: some(&asked.q),
         before: asked.before.parse().ok(),
         limit: PAGE + 1,
@@ -117,7 +110,7 @@ pub async fn page(
         frame: Frame::of(&state, &user, Room::Setup).await?,
         entries: found.into_iter().map(entry).collect(),
         who: who.into_iter().map(|email| (email.clone(), person_name(&plan, &email))).collect(),
-        kinds: KINDS,
+        kinds: kinds(),
         older,
         may_undo: user.account.role >= snug_core::Role::Member,
         asked,
@@ -168,8 +161,7 @@ pub async fn entry(
 
 fn change_view(plan: &Plan, change: &Change) -> ChangeView {
     let (kind, id) = change.subject();
-    let kind = Kind::of(kind);
-    let columns = kind.map(|kind| kind.columns(plan)).unwrap_or_default();
+    let columns = columns(plan, kind);
     let read = |name: &str, raw: &str| match columns.iter().find(|column| column.name == name) {
         Some(column) => (column.label.clone(), shown(plan, column, raw)),
         None => (words::capital(&name.replace('_', " ")), raw.to_owned()),
@@ -191,10 +183,10 @@ fn change_view(plan: &Plan, change: &Change) -> ChangeView {
         }
         _ => Vec::new(),
     };
-    let there = kind.filter(|kind| crate::records::record(plan, kind.subject, id).is_some());
+    let there = listed().find(|listed| *listed == kind && kind.one(plan, id).is_some());
     ChangeView {
         says: change.says(),
-        href: there.map(|kind| format!("/{}/{id}", kind.path)),
+        href: there.map(|kind| format!("/{}/{id}", kind.about().path)),
         columns: differs.chain(text).collect(),
     }
 }

@@ -4,7 +4,7 @@ use crate::{
     AppState, Error, answer,
     auth::User,
     frame::{Flash, Frame, Room},
-    records::KINDS,
+    records::listed,
 };
 use askama::Template;
 use axum::{
@@ -18,6 +18,7 @@ use snug_core::{
     Command, Plan, Role,
     change::Change,
     import::{Dataset, Preview, Problem, Tally, preview},
+    kinds::{self, Kind},
 };
 use snug_exchange::{archive, csv};
 use snug_store::uploads::{self, File};
@@ -62,13 +63,13 @@ async fn view(
     problem: Option<String>,
 ) -> Result<ImportPage, Error> {
     let plan = state.keeper.plan();
-    let columns = |file: &csv::File| (file.name, csv::header(&plan, file.name).join(", "));
+    let columns = |file: &kinds::File| (file.name, csv::header(&plan, file.name).join(", "));
     Ok(ImportPage {
         frame: Frame::of(state, user, Room::Setup).await?,
         preview,
         problem,
         may_import: user.account.role >= Role::Manager,
-        files: csv::FILES.iter().map(columns).collect(),
+        files: kinds::files().iter().map(columns).collect(),
     })
 }
 
@@ -98,10 +99,10 @@ pub fn read_upload(files: &[File]) -> Dataset {
         }
     }
     for (name, bytes) in &plain {
-        let known = csv::file(&name.to_lowercase()).or_else(|| {
+        let known = kinds::file(&name.to_lowercase()).or_else(|| {
             let head = bytes.split(|byte| *byte == b'\n').next().unwrap_or_default();
             let head = String::from_utf8_lossy(&head[..head.len().min(4_096)]).into_owned();
-            csv::guess(&head.trim_start_matches('\u{feff}').trim().split(',').collect::<Vec<_>>())
+            kinds::guess(&head.trim_start_matches('\u{feff}').trim().split(',').collect::<Vec<_>>())
         });
         if let Some(file) = known {
             csv::read_file(&mut data, file.name, bytes.as_slice());
@@ -226,11 +227,14 @@ async fn take_over(State(state): State<AppState>, user: User, Path(id): Path<Str
 
 /// Where records of the kinds that were taken over are seen.
 fn links(changes: &[Change]) -> Vec<(String, String)> {
-    let kinds: BTreeSet<&str> = changes.iter().map(|change| change.subject().0).collect();
-    let lists = KINDS.iter().filter(|kind| kinds.contains(kind.subject));
-    let mut links: Vec<(String, String)> = lists.map(|kind| (format!("/{}", kind.path), kind.many())).collect();
-    links.extend(kinds.contains("booking").then(|| ("/fit".to_owned(), "Bookings in Fit".to_owned())));
-    links.extend(kinds.contains("time entry").then(|| ("/hours/actuals".to_owned(), "Estimate and actual".to_owned())));
+    let kinds: BTreeSet<Kind> = changes.iter().map(|change| change.subject().0).collect();
+    let lists = listed().filter(|kind| kinds.contains(kind));
+    let mut links: Vec<(String, String)> =
+        lists.map(|kind| (format!("/{}", kind.about().path), kind.about().list_title())).collect();
+    links.extend(kinds.contains(&Kind::Booking).then(|| ("/fit".to_owned(), "Bookings in Fit".to_owned())));
+    links.extend(
+        kinds.contains(&Kind::TimeEntry).then(|| ("/hours/actuals".to_owned(), "Estimate and actual".to_owned())),
+    );
     links
 }
 
@@ -258,7 +262,7 @@ async fn export(State(state): State<AppState>, _: User) -> Result<Response, Erro
 
 async fn export_one(State(state): State<AppState>, _: User, Path(name): Path<String>) -> Result<Response, Error> {
     let plan = state.keeper.plan();
-    let file = csv::file(&name).ok_or(Error::NotFound)?;
+    let file = kinds::file(&name).ok_or(Error::NotFound)?;
     let text = tokio::task::spawn_blocking(move || csv::file_text(&plan, file.name)).await;
     let text = text.map_err(|error| snug_store::Error::Damaged(error.to_string()))?;
     let disposition = format!("attachment; filename=\"{}\"", file.name);

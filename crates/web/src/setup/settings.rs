@@ -14,11 +14,11 @@ use axum::{
     http::StatusCode,
     response::{Html, IntoResponse as _, Response},
 };
+use snug_core::cell::pattern_text;
 use snug_core::{
     Command, Refusal, Role,
     settings::{DateOrder, Envelope, Settings},
 };
-use snug_exchange::csv::pattern_text;
 
 /// One setting.
 struct Setting {
@@ -208,7 +208,7 @@ fn describe(state: &AppState, settings: &Settings) -> Vec<Described> {
 fn texts(settings: &Settings) -> Pairs {
     let pairs = [
         ("name", settings.name.clone()),
-        ("day_minutes", snug_exchange::csv::hours_text(settings.day_minutes.into())),
+        ("day_minutes", snug_core::cell::hours_text(settings.day_minutes.into())),
         ("pattern", pattern_text(&settings.pattern)),
         ("snug_mark", settings.snug_mark.to_string()),
         ("envelope", settings.envelope.to_string()),
@@ -227,14 +227,14 @@ fn read(pairs: &Pairs) -> Result<Settings, Refusal> {
     let of = |name: &str| sent(pairs, name).trim();
     let number =
         |field: &'static str| of(field).parse::<i32>().map_err(|_| Refusal::value(field, "Write a whole number."));
-    let hours = snug_exchange::csv::amount(of("day_minutes"), snug_core::work::Unit::PerDay);
+    let hours = snug_core::cell::amount(of("day_minutes"), snug_core::kinds::Unit::PerDay);
     Ok(Settings {
         name: of("name").to_owned(),
         snug_mark: number("snug_mark")?,
         envelope: of("envelope").parse().map_err(|_| Refusal::value("envelope", "Choose one."))?,
         first_weekday: usize::try_from(number("first_weekday")?).unwrap_or(7),
         fiscal_start: u32::try_from(number("fiscal_start")?).unwrap_or(0),
-        pattern: snug_exchange::csv::pattern(of("pattern"))
+        pattern: snug_core::cell::pattern(of("pattern"))
             .map_err(|reason| Refusal::value("pattern", words::capital(&reason)))?,
         day_minutes: hours.map_err(|reason| Refusal::value("day_minutes", words::capital(&reason)))?.value,
         time_zone: of("time_zone").to_owned(),

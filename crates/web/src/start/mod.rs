@@ -16,12 +16,12 @@ use axum::{
     response::{Html, IntoResponse as _, Redirect, Response},
     routing::get,
 };
+use snug_core::cell::amount_text;
 use snug_core::{
     Command, Day, Plan, Role,
     duration::parse_amount,
     import::{Dataset, preview},
 };
-use snug_exchange::csv::{add_row, amount_text};
 
 pub fn routes() -> Router<AppState> {
     Router::new().route("/start", get(begin)).route("/start/{step}", get(page).post(take))
@@ -91,7 +91,7 @@ const BLANK: usize = 3;
 /// The first step that is still to be done.
 async fn begin(State(state): State<AppState>, _: User) -> Redirect {
     let plan = state.keeper.plan();
-    let step = match (plan.people.is_empty(), plan.projects.is_empty()) {
+    let step = match (plan.people.is_empty(), plan.records.projects.is_empty()) {
         (true, _) => "people",
         (_, true) => "projects",
         _ => "bookings",
@@ -110,11 +110,11 @@ async fn view(
     let plan = state.keeper.plan();
     let count = |step: &Step| match step.name {
         "people" => plan.people.len(),
-        "projects" => plan.projects.len(),
+        "projects" => plan.records.projects.len(),
         _ => plan.booking_count(),
     };
     let mut names: Vec<String> = plan.people.values().map(|entry| entry.person.name.clone()).collect();
-    let mut projects: Vec<String> = plan.projects.values().map(|project| project.name.clone()).collect();
+    let mut projects: Vec<String> = plan.records.projects.values().map(|project| project.name.clone()).collect();
     names.sort();
     projects.sort();
     Ok(StartPage {
@@ -261,18 +261,8 @@ fn dataset(plan: &Plan, step: &Step, rows: &[Vec<String>], ready: &[String]) -> 
 fn table(name: &str, lines: &[Vec<(&str, String)>]) -> Dataset {
     let mut data = Dataset::default();
     let file = format!("{name}.csv");
-    for (at, line) in lines.iter().enumerate() {
-        let mut one = Dataset::default();
-        add_row(&mut one, &file, line.iter().map(|(name, value)| (*name, value.as_str())));
-        let number = u64::try_from(at).unwrap_or(0) + 2;
-        one.people.iter_mut().for_each(|line| line.line = number);
-        one.projects.iter_mut().for_each(|line| line.line = number);
-        one.bookings.iter_mut().for_each(|line| line.line = number);
-        one.problems.iter_mut().for_each(|problem| problem.line = number);
-        data.people.append(&mut one.people);
-        data.projects.append(&mut one.projects);
-        data.bookings.append(&mut one.bookings);
-        data.problems.append(&mut one.problems);
+    for (number, line) in (2..).zip(lines) {
+        data.add_row(&file, number, line.iter().map(|(name, value)| (*name, value.as_str())));
     }
     data
 }
@@ -306,7 +296,8 @@ fn booking<'a>(plan: &Plan, who: &str, project: &str, amount: &str) -> Result<Ve
     let code = match project {
         "" => String::new(),
         text => {
-            let found = plan.projects.values().find(|project| same(&project.name, text) || same(&project.code, text));
+            let found =
+                plan.records.projects.values().find(|project| same(&project.name, text) || same(&project.code, text));
             found.ok_or_else(|| format!("no project is called “{text}”"))?.code.clone()
         }
     };

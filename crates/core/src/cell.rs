@@ -1,20 +1,16 @@
-//! What one cell holds, in both directions.
+//! What one cell of a file holds, in both directions; forms, lists and programs speak the same.
 
+use crate::kinds::{Amount, Pattern, Unit};
 use rust_decimal::{Decimal, RoundingStrategy, prelude::ToPrimitive};
-use snug_core::{
-    import::AssigneesRow,
-    people::Pattern,
-    work::{Amount, Unit},
-};
 
 /// Hours as a decimal, half up to minutes, from 0 to 1,000,000 hours.
-pub(super) fn minutes<T: TryFrom<i64>>(text: &str) -> Result<T, String> {
+pub(crate) fn minutes<T: TryFrom<i64>>(text: &str) -> Result<T, String> {
     let hours = number(text).map_err(|_| format!("“{text}” is no number of hours; write it as 7.5"))?;
     scaled(hours, 60, 60_000_000).ok_or_else(|| format!("“{text}” hours is more than can be"))
 }
 
 /// A decimal number that is not negative.
-pub(super) fn number(text: &str) -> Result<Decimal, String> {
+pub(crate) fn number(text: &str) -> Result<Decimal, String> {
     let bad = || format!("“{text}” is no number; write it as 12.5");
     let number: Decimal = text.parse().map_err(|_| bad())?;
     if number.is_sign_negative() && !number.is_zero() {
@@ -25,18 +21,18 @@ pub(super) fn number(text: &str) -> Result<Decimal, String> {
 }
 
 /// `number` × `scale`, half up; `None` above `most`.
-pub(super) fn scaled<T: TryFrom<i64>>(number: Decimal, scale: i64, most: i64) -> Option<T> {
+pub(crate) fn scaled<T: TryFrom<i64>>(number: Decimal, scale: i64, most: i64) -> Option<T> {
     let exact = number.checked_mul(Decimal::from(scale))?;
     let whole = exact.round_dp_with_strategy(0, RoundingStrategy::MidpointAwayFromZero).to_i64()?;
     T::try_from(whole).ok().filter(|_| whole <= most)
 }
 
-pub(super) fn whole(text: &str) -> Result<i32, String> {
+pub(crate) fn whole(text: &str) -> Result<i32, String> {
     text.parse().map_err(|_| format!("“{text}” is no whole number"))
 }
 
 /// A time of day in minutes after midnight: `09:30`.
-pub(super) fn time_of_day(text: &str) -> Result<i32, String> {
+pub(crate) fn time_of_day(text: &str) -> Result<i32, String> {
     let time = chrono::NaiveTime::parse_from_str(text, "%H:%M").map_err(|_| "write a time of day, as 09:30")?;
     i32::try_from(chrono::Timelike::num_seconds_from_midnight(&time) / 60).map_err(|error| error.to_string())
 }
@@ -47,7 +43,12 @@ pub fn time_of_day_text(minutes: i32) -> String {
     format!("{:02}:{:02}", minutes / 60, minutes % 60)
 }
 
-pub(super) fn yes_or_no(text: &str) -> Result<bool, String> {
+/// Yes as a word, no as nothing.
+pub(crate) fn yes_text(value: bool) -> String {
+    if value { "yes".to_owned() } else { String::new() }
+}
+
+pub(crate) fn yes_or_no(text: &str) -> Result<bool, String> {
     match text.to_ascii_lowercase().as_str() {
         "" | "no" | "0" | "false" => Ok(false),
         "yes" | "1" | "true" => Ok(true),
@@ -56,6 +57,9 @@ pub(super) fn yes_or_no(text: &str) -> Result<bool, String> {
 }
 
 /// Seven numbers of hours, Monday first; several weeks with a bar between them.
+///
+/// # Errors
+/// A sentence that says what would do.
 pub fn pattern(text: &str) -> Result<Pattern, String> {
     if text.trim().is_empty() {
         return Ok(Pattern::full_time());
@@ -78,6 +82,9 @@ pub fn pattern(text: &str) -> Result<Pattern, String> {
 }
 
 /// A booking's amount in its unit.
+///
+/// # Errors
+/// A sentence that says what would do.
 pub fn amount(value: &str, unit: Unit) -> Result<Amount, String> {
     let value = if unit == Unit::Percent {
         let percent = number(value.trim_end_matches('%').trim())?;
@@ -88,33 +95,8 @@ pub fn amount(value: &str, unit: Unit) -> Result<Amount, String> {
     Ok(Amount { value, unit })
 }
 
-/// E-mail addresses with `;` between them, each alone, with `=share` in percent, or with `=full`.
-pub(super) fn assignees(text: &str) -> Result<AssigneesRow, String> {
-    let entries: Vec<&str> = text.split(';').map(str::trim).filter(|entry| !entry.is_empty()).collect();
-    let parts: Vec<(String, Option<&str>)> = entries
-        .iter()
-        .map(|entry| match entry.split_once('=') {
-            Some((email, share)) => (email.trim().to_ascii_lowercase(), Some(share.trim())),
-            None => (entry.to_ascii_lowercase(), None),
-        })
-        .collect();
-    let people = || parts.iter().map(|(email, _)| email.clone()).collect();
-    if parts.iter().all(|(_, share)| share.is_none()) {
-        return Ok(AssigneesRow::Even(people()));
-    }
-    if parts.iter().all(|(_, share)| *share == Some("full")) {
-        return Ok(AssigneesRow::Full(people()));
-    }
-    let share = |(email, share): &(String, Option<&str>)| {
-        let share = share.ok_or_else(|| format!("give a share to everybody or to nobody; {email} has none"))?;
-        let share = scaled(number(share)?, 100, 10_000).ok_or_else(|| format!("“{share}” is no share of 100"))?;
-        Ok((email.clone(), share))
-    };
-    parts.iter().map(share).collect::<Result<_, String>>().map(AssigneesRow::Shares)
-}
-
 /// Words with `;` between them.
-pub(super) fn list(text: &str) -> Vec<String> {
+pub(crate) fn list(text: &str) -> Vec<String> {
     text.split(';').map(str::trim).filter(|word| !word.is_empty()).map(str::to_owned).collect()
 }
 
@@ -165,16 +147,5 @@ mod tests {
         assert!(minutes::<i32>("-1").is_err());
         assert!(minutes::<i32>("1e400").is_err());
         assert!(minutes::<i32>("eight").is_err());
-    }
-
-    #[test]
-    fn assignees_share_all_or_none() {
-        assert_eq!(assignees("a@x.test; b@x.test"), Ok(AssigneesRow::Even(vec!["a@x.test".into(), "b@x.test".into()])));
-        assert_eq!(
-            assignees("a@x.test=70;b@x.test=30"),
-            Ok(AssigneesRow::Shares(vec![("a@x.test".into(), 7_000), ("b@x.test".into(), 3_000)]))
-        );
-        assert_eq!(assignees("a@x.test=full"), Ok(AssigneesRow::Full(vec!["a@x.test".into()])));
-        assert!(assignees("a@x.test=70;b@x.test").is_err());
     }
 }

@@ -1,0 +1,139 @@
+//! What files may not say together: nesting without end, circles of links, more time than there is.
+
+use super::resolve::Work;
+use crate::{
+    change::Change,
+    kinds::{Identity as _, Kind, PersonId, Project, Record, Task, TaskId, Team, TimeEntry},
+    rules,
+};
+use std::collections::HashMap;
+
+impl Work<'_> {
+    pub(super) fn between(&mut self) {
+        self.nesting::<Team>();
+        self.nesting::<Project>();
+        self.nesting::<Task>();
+        self.overgiven();
+        self.link_circles();
+        self.overfull_days();
+        self.overload();
+    }
+
+    /// The records of a kind as the files leave them.
+    fn after<R: Record>(&self) -> impl Iterator<Item = &R> {
+        self.changes.get(&R::KIND).into_iter().flatten().filter_map(|change| R::in_change(change)?.after.as_ref())
+    }
+
+    /// The line that a record comes from; 0 where it comes from none.
+    fn line_of<R: Record>(&self, record: &R) -> u64 {
+        self.lines.get(&(R::KIND, record.number())).copied().unwrap_or(0)
+    }
+
+    fn nesting<R: Record>(&mut self) {
+        if self.after::<R>().next().is_none() {
+            return;
+        }
+        let mut parents: HashMap<R::Id, Option<R::Id>> = R::all(self.plan).map(|it| (it.id(), it.parent())).collect();
+        parents.extend(self.after::<R>().map(|it| (it.id(), it.parent())));
+        let Some((id, how)) = rules::nesting(parents.into_iter()) else { return };
+        let reason = match how {
+            rules::Nesting::Circle => "is inside itself".to_owned(),
+            rules::Nesting::TooDeep => format!("nests more than {} levels deep", rules::most_levels()),
+        };
+        let line = self.lines.get(&(R::KIND, id.number())).copied().unwrap_or(0);
+        self.refuse(R::ABOUT.file, line, ("parent", reason));
+    }
+
+    /// Somebody who would give more than all of their time to teams.
+    fn overgiven(&mut self) {
+        let mut members: HashMap<_, _> = Team::all(self.plan).map(|team| (team.id, team.members.clone())).collect();
+        members.extend(self.after::<Team>().map(|team| (team.id, team.members.clone())));
+        let mut given: HashMap<PersonId, i32> = HashMap::new();
+        for (person, share) in members.values().flatten() {
+            *given.entry(*person).or_default() += share;
+        }
+        let data = self.data;
+        let mut told = Vec::new();
+        for line in data.lines("members.csv") {
+            let person = self.keys.known(Kind::Person, line.cell("email")).map(PersonId);
+            if let Some((person, sum)) = person.ok().and_then(|person| Some((person, *given.get(&person)?)))
+                && sum > 10_000
+            {
+                given.remove(&person);
+                told.push((line.number(), line.cell("email").to_lowercase(), f64::from(sum) / 100.0));
+            }
+        }
+        for (line, email, sum) in told {
+            let reason = format!("{email} gives {sum} % of their time to teams, more than there is");
+            self.refuse("members.csv", line, ("share_percent", reason));
+        }
+    }
+
+    fn link_circles(&mut self) {
+        let Some(links) = self.changes.get(&Kind::Link) else { return };
+        let tasks = self.changes.get(&Kind::Task).into_iter().flatten();
+        let plan = self.plan.with(tasks.chain(links));
+        if let Some(names) = rules::link_cycle(&plan) {
+            let reason = format!("these links close a circle: {}", names.join(" → "));
+            self.refuse("links.csv", 0, ("to", reason));
+        }
+    }
+
+    fn overfull_days(&mut self) {
+        let Some(logged) = self.changes.get(&Kind::TimeEntry) else { return };
+        // People who come with the same files have nothing logged before, so the entries alone will do.
+        let Some((person, date, minutes)) = rules::overfull_day(&self.plan.with(logged), logged) else { return };
+        let on_day = self.after::<TimeEntry>().filter(|entry| entry.person == person && entry.date == date);
+        let line = on_day.map(|entry| self.line_of(entry)).min().unwrap_or(0);
+        let reason = format!("{date} would have {}:{:02} hours; a day has 24", minutes / 60, minutes % 60);
+        self.refuse("time.csv", line, ("hours", reason));
+    }
+
+    /// What would be more than one row can hold.
+    fn overload(&mut self) {
+        let all: Vec<Change> = self.changes.values().flatten().cloned().collect();
+        let Some((who, minutes)) = rules::overloaded(self.plan, &all) else { return };
+        let bookings = all.iter().filter_map(|change| match change {
+            Change::Booking(edit) => edit.after.as_ref().filter(|booking| booking.who == who),
+            _ => None,
+        });
+        let line = bookings.map(|booking| self.line_of(booking)).min();
+        let (file, column) = if line.is_some() { ("bookings.csv", "amount") } else { ("tasks.csv", "estimate_h") };
+        self.refuse(file, line.unwrap_or(0), (column, rules::too_much(minutes)));
+    }
+
+    /// What is logged on every task and inside it, once the log of these files is in and their tasks stand where they say; `None`
+    /// where no line says what remains.
+    pub(super) fn logs(&self) -> Option<HashMap<TaskId, i64>> {
+        let lines = || self.data.lines(Task::ABOUT.file);
+        lines().find(|line| !line.cell("remaining_h").is_empty())?;
+        let mut own: HashMap<TaskId, i64> = HashMap::new();
+        for (task, log) in &self.plan.logged {
+            own.insert(*task, log.iter().map(|(_, minutes)| minutes).sum());
+        }
+        for change in self.changes.get(&Kind::TimeEntry).into_iter().flatten() {
+            let Change::TimeEntry(edit) = change else { continue };
+            for (entry, sign) in [(&edit.before, -1), (&edit.after, 1)] {
+                if let Some((task, entry)) = entry.as_ref().and_then(|entry| Some((entry.task?, entry))) {
+                    *own.entry(task).or_default() += sign * i64::from(entry.minutes);
+                }
+            }
+        }
+        let mut parents: HashMap<TaskId, TaskId> = HashMap::new();
+        for task in self.plan.tasks.values() {
+            parents.extend(task.parent.map(|parent| (task.id, parent)));
+        }
+        for line in lines().filter(|line| !line.cell("ref").is_empty()) {
+            let Some(id) = self.keys.get(Kind::Task, line.cell("ref")).map(TaskId) else { continue };
+            parents.remove(&id);
+            parents.extend(self.keys.get(Kind::Task, line.cell("parent")).map(|parent| (id, TaskId(parent))));
+        }
+        let mut sums = HashMap::new();
+        for (task, minutes) in own.into_iter().filter(|(_, minutes)| *minutes != 0) {
+            // Rows that stand in a circle, or too deep, are refused afterwards.
+            let line = std::iter::successors(Some(task), |id| parents.get(id).copied());
+            line.take(rules::MOST_LEVELS + 1).for_each(|id| *sums.entry(id).or_insert(0) += minutes);
+        }
+        Some(sums)
+    }
+}

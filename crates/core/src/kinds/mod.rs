@@ -1,0 +1,225 @@
+//! The kinds of record that a plan is made of, each described once, in a file of its own: its record, key and columns, what it must
+//! keep to, who may change it. Files, lists, forms, the finder, the API, roles, references, undo and the database derive from that.
+//!
+//! A new kind is a file here and a line in [`kinds`], and its table in the store; what is forgotten does not compile.
+
+mod about;
+mod codec;
+pub(crate) mod column;
+mod files;
+mod keys;
+mod part;
+mod record;
+
+mod absence;
+mod booking;
+mod field;
+mod holiday;
+mod link;
+mod milestone;
+mod person;
+mod project;
+mod task;
+mod team;
+mod text;
+mod time_entry;
+
+pub use about::{About, Input, Key, Room, Sight, Spec};
+pub use absence::{Absence, AbsenceId};
+pub use booking::{Amount, Booking, BookingId, Certainty, Unit, Who};
+pub use codec::Codec;
+pub use column::{Access, Column};
+pub use field::{Field, FieldId};
+pub use files::{File, file, files, guess, part_rows, parts_of};
+pub use holiday::{Holiday, HolidayId};
+pub use keys::{Keys, Wrong, no_such};
+pub use link::{Link, LinkId, LinkKind};
+pub use milestone::{Milestone, MilestoneId};
+pub use part::{AboutPart, Part, Put};
+pub use person::{DatedPattern, DatedRate, Pattern, Person, PersonId, PersonKind};
+pub use project::{Project, ProjectId, ProjectStatus};
+pub use record::{AnyRecord, Held, Identity, InChange, OWN, Record, Subject};
+pub use task::{Assignees, Contour, Priority, Task, TaskId};
+pub use team::{Team, TeamId};
+pub use text::TextId;
+pub use time_entry::{TimeEntry, TimeEntryId};
+
+pub use crate::text::Text;
+
+use crate::{Day, Plan, Refusal, change::Edit, settings::Settings, words::words};
+use imbl::OrdMap;
+use serde::{Deserialize, Serialize};
+use std::sync::Arc;
+
+/// From the list of kinds to what holds for each. The first token is the dollar sign, which the macros made here need.
+macro_rules! kinds {
+    ($d:tt $($(#[$doc:meta])* $kind:ident = $word:literal,)*) => {
+        /// A kind of record, by the word under which the ledger keeps it. Their order is one in which each refers to earlier ones.
+        #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+        pub enum Kind {
+            /// The workspace's settings; there is one record of them.
+            Settings,
+            $($(#[$doc])* $kind,)*
+        }
+
+        words!(Kind { Settings = "settings", $($kind = $word),* });
+
+        /// One record that changes. The ledger keeps these; the inverse undoes them.
+        #[allow(clippy::large_enum_variant)] // a list of changes lives as long as one command
+        #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+        #[serde(tag = "kind", rename_all = "snake_case")]
+        pub enum Change {
+            /// The workspace's settings.
+            Settings(Edit<Settings>),
+            $($(#[$doc])* $kind(Edit<$kind>),)*
+        }
+
+        /// Does something for the type of a kind; `None` for the settings, which are no record with columns.
+        macro_rules! of_kind {
+            ($d which:expr, $d type:ident => $d answer:expr) => {
+                match $d which {
+                    $crate::kinds::Kind::Settings => None,
+                    $($crate::kinds::Kind::$kind => {
+                        #[allow(unused_imports)] // what is done may need some of them only
+                        use $crate::kinds::{Identity as _, InChange as _, Record as _, Subject as _};
+                        type $d type = $crate::kinds::$kind;
+                        Some($d answer)
+                    })*
+                }
+            };
+        }
+
+        /// Does something with the edit of a change, whatever it is of.
+        macro_rules! of_edit {
+            ($d change:expr, $d edit:ident => $d answer:expr) => {
+                match $d change {
+                    $crate::kinds::Change::Settings($d edit) => $d answer,
+                    $($crate::kinds::Change::$kind($d edit) => $d answer,)*
+                }
+            };
+        }
+
+        /// Does something with the edits of two changes, where both are of one kind.
+        macro_rules! of_two {
+            ($d changes:expr, ($d one:ident, $d two:ident) => $d answer:expr) => {
+                match $d changes {
+                    ($crate::kinds::Change::Settings($d one), $crate::kinds::Change::Settings($d two)) => Some($d answer),
+                    $(($crate::kinds::Change::$kind($d one), $crate::kinds::Change::$kind($d two)) => Some($d answer),)*
+                    _ => None,
+                }
+            };
+        }
+
+        subject!(Settings);
+        $(subject!($kind); record!($kind);)*
+    };
+}
+
+/// An edit of one kind and a change, there and back.
+macro_rules! subject {
+    ($kind:ident) => {
+        impl InChange for $kind {
+            const KIND: Kind = Kind::$kind;
+            fn change(edit: Edit<Self>) -> Change {
+                Change::$kind(edit)
+            }
+            fn in_change(change: &Change) -> Option<&Edit<Self>> {
+                match change {
+                    Change::$kind(edit) => Some(edit),
+                    _ => None,
+                }
+            }
+        }
+    };
+}
+
+/// What a record with columns is as a subject of changes.
+macro_rules! record {
+    ($kind:ident) => {
+        impl Subject for $kind {
+            fn number(&self) -> i32 {
+                self.id().number()
+            }
+            fn set_number(&mut self, number: i32) {
+                self.set_id(Identity::of(number));
+            }
+            fn called(&self) -> String {
+                self.name()
+            }
+            fn each_ref(&self, see: &mut dyn FnMut(&'static str, Kind, i32)) {
+                self.each_named(see);
+                let values = self.own().into_iter().flat_map(|(_, values)| values.keys());
+                values.for_each(|id| see("fields", Kind::Field, id.number()));
+            }
+            fn standing(plan: &Plan, edit: &Edit<Self>) -> Option<Self> {
+                Self::found(plan, edit)
+            }
+            fn apply(plan: &mut Plan, edit: &Edit<Self>) {
+                Self::put(plan, edit);
+            }
+            fn lawful(&self, plan: &Plan, today: Day) -> Result<(), Refusal> {
+                self.check(today)?;
+                self.own().map_or(Ok(()), |(_, values)| crate::fields::check(plan, values))
+            }
+            fn tidied(&mut self, plan: &Plan, is_new: bool) {
+                self.tidy(plan, is_new);
+            }
+            fn as_record(&self) -> Option<&dyn AnyRecord> {
+                Some(self)
+            }
+        }
+    };
+}
+
+/// The maps of the kinds that stand for themselves: no other record holds them, and nothing is worked out as they change.
+macro_rules! records {
+    ($($(#[$doc:meta])* $map:ident: $kind:ident,)*) => {
+        /// The kinds of record that stand for themselves, by identity.
+        #[derive(Clone, Debug, Default)]
+        pub struct Records {
+            $($(#[$doc])* pub $map: OrdMap<<$kind as Record>::Id, Arc<$kind>>,)*
+        }
+    };
+}
+
+records! {
+    /// Fields of the workspace's own.
+    fields: Field,
+    /// Teams.
+    teams: Team,
+    /// Projects.
+    projects: Project,
+    /// Milestones.
+    milestones: Milestone,
+    /// Links between tasks.
+    links: Link,
+}
+
+kinds! { $
+    /// A field of the workspace's own.
+    Field = "field",
+    /// A person or equipment.
+    Person = "person",
+    /// A holiday.
+    Holiday = "holiday",
+    /// Time off.
+    Absence = "absence",
+    /// A team with its members.
+    Team = "team",
+    /// A project.
+    Project = "project",
+    /// A milestone.
+    Milestone = "milestone",
+    /// A task.
+    Task = "task",
+    /// A link between tasks.
+    Link = "link",
+    /// A booking.
+    Booking = "booking",
+    /// Logged work.
+    TimeEntry = "time entry",
+    /// A text that no rule reads.
+    Text = "text",
+}
+
+pub(crate) use {of_edit, of_kind, of_two};

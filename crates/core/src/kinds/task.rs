@@ -1,0 +1,402 @@
+//! Tasks.
+
+use super::{
+    About, Access, Column, Input, Key, Keys, PersonId, ProjectId, Record, Room, TeamId,
+    codec::{Date, Hours, Line, MayTo, Number, People, To, Used, Word, Words, Yes},
+    column::{at, may, must},
+    record::identity,
+};
+use crate::{
+    Actor, Day, Plan, Refusal, cell,
+    change::Edit,
+    demand::remaining_of,
+    fields::{FieldOf, FieldValues},
+    import,
+    kinds::{Kind, Wrong},
+    rules::{MOST_EFFORT, line, named, range},
+    text::TextOn,
+    words::words,
+};
+use rust_decimal::Decimal;
+use serde::{Deserialize, Serialize};
+use std::borrow::Cow;
+
+identity!(
+    /// A task.
+    TaskId of Task
+);
+
+/// A piece of work.
+#[derive(Clone, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
+pub struct Task {
+    /// Identity inside the plan.
+    pub id: TaskId,
+    /// The key in files; empty for none.
+    #[serde(rename = "ref")]
+    pub reference: String,
+    /// The project it belongs to.
+    pub project: ProjectId,
+    /// The task it is a part of.
+    pub parent: Option<TaskId>,
+    /// What is to be done.
+    pub title: String,
+    /// The kind of work, in the workspace's own words.
+    pub kind: String,
+    /// The team it is given to.
+    pub team: Option<TeamId>,
+    /// Who does it, in the order written.
+    pub assignees: Assignees,
+    /// How the effort lies over its days.
+    pub contour: Contour,
+    /// Minutes thought to be needed.
+    pub estimate: Option<i64>,
+    /// Minutes still needed when that was last typed, of each one where each has the full effort; `None` until it is. What is logged
+    /// since is not taken off here: [`crate::demand::remaining_of`] says what is left.
+    pub remaining: Option<i64>,
+    /// Minutes that were logged on the task, and inside it, when `remaining` was typed; 0 without it.
+    #[serde(default)]
+    pub logged_then: i64,
+    /// Size in points.
+    pub points: Option<Decimal>,
+    /// First day.
+    pub start: Option<Day>,
+    /// Last day.
+    pub finish: Option<Day>,
+    /// The day it is due.
+    pub due: Option<Day>,
+    /// How urgent it is.
+    pub priority: Priority,
+    /// The stage it stands in; `done` is the last.
+    pub stage: String,
+    /// Percent done, typed.
+    pub progress: Option<Decimal>,
+    /// Free words to find it by.
+    pub tags: Vec<String>,
+    /// Unplanned work that arrived while the plan was running.
+    pub walk_in: bool,
+    /// Who asked for it.
+    pub requester: String,
+    /// The sprint it is planned in, by name.
+    pub sprint: String,
+    /// The release it is part of, by name.
+    pub release: String,
+    /// Values of the workspace's own fields.
+    #[serde(default, skip_serializing_if = "FieldValues::is_empty", with = "crate::fields::pairs")]
+    pub fields: FieldValues,
+}
+
+impl Task {
+    /// A done task carries no load.
+    #[must_use]
+    pub fn is_done(&self) -> bool {
+        self.stage == "done"
+    }
+
+    /// A task with dates that should have been finished before today.
+    #[must_use]
+    pub fn is_late(&self, today: Day) -> bool {
+        self.start.is_some() && self.finish.is_some_and(|finish| finish < today)
+    }
+}
+
+/// Who does a task and how the effort is cut between them.
+#[derive(Clone, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Assignees {
+    /// Cut evenly; also nobody (empty).
+    Even(Vec<PersonId>),
+    /// By shares in hundredths of a percent that add up to 10 000.
+    Shares(Vec<(PersonId, i32)>),
+    /// The whole effort for every one.
+    Full(Vec<PersonId>),
+}
+
+impl Assignees {
+    /// Everyone named, in the order written.
+    pub fn people(&self) -> impl Iterator<Item = PersonId> + '_ {
+        let (plain, shared): (&[PersonId], &[(PersonId, i32)]) = match self {
+            Self::Even(people) | Self::Full(people) => (people, &[]),
+            Self::Shares(shares) => (&[], shares),
+        };
+        plain.iter().copied().chain(shared.iter().map(|(person, _)| *person))
+    }
+
+    /// By how many people typed effort counts: by all, where each has the full effort; at least 1.
+    #[must_use]
+    pub fn heads(&self) -> i64 {
+        match self {
+            Self::Full(people) => i64::try_from(people.len()).unwrap_or(1).max(1),
+            Self::Even(_) | Self::Shares(_) => 1,
+        }
+    }
+
+    /// Nobody yet.
+    #[must_use]
+    pub fn is_empty(&self) -> bool {
+        self.people().next().is_none()
+    }
+}
+
+/// How a task's effort lies over its days; x runs from 0 to 1 over its available minutes.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Default)]
+pub enum Contour {
+    /// The same throughout.
+    #[default]
+    Flat,
+    /// 2(1−x): most at the start.
+    Front,
+    /// 2x: most at the end.
+    Back,
+    /// 2−|4x−2|: most in the middle.
+    Bell,
+}
+
+/// How urgent a task is.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Default)]
+pub enum Priority {
+    /// Can wait.
+    Low,
+    /// In its turn.
+    #[default]
+    Normal,
+    /// Before others.
+    High,
+    /// Now.
+    Urgent,
+}
+
+words!(Contour { Flat = "flat", Front = "front", Back = "back", Bell = "bell" });
+words!(Priority { Low = "low", Normal = "normal", High = "high", Urgent = "urgent" });
+
+/// The stages of every workspace; it may have others of its own.
+const STAGES: [&str; 4] = ["to do", "doing", "checking", "done"];
+
+impl Record for Task {
+    type Id = TaskId;
+
+    const ABOUT: About = About {
+        own: true,
+        key: Key::Ref,
+        title: "title",
+        room: Room::Schedule,
+        says: "Tasks across all projects. One with dates, effort and somebody is placed; the others wait in the tray.",
+        usual: &[
+            "title",
+            "project",
+            "assignees",
+            "stage",
+            "estimate_h",
+            "remaining_h",
+            "start",
+            "finish",
+            "due",
+            "priority",
+        ],
+        facets: &["project", "stage", "priority", "kind", "team", "walk_in"],
+        found_by: &["ref"],
+        beside: "project",
+        own_fields: Some(FieldOf::Task),
+        texts: Some(TextOn::Task),
+        ..About::new("task", "tasks", "tasks.csv", "tasks")
+    };
+
+    const COLUMNS: &'static [Column<Self>] = &[
+        may("ref", "Ref", at!(reference: Line)).hint("The key in files; made when left empty."),
+        must("project", "Project", at!(project: To)).example("moon"),
+        may("parent", "Inside", at!(parent: MayTo)).hint("The task it is a part of."),
+        must("title", "Title", at!(title: Line)).example("Crater relief, milling"),
+        may("kind", "Kind of work", at!(kind: Used)).hint("As “build” or “text”; estimates are compared by it."),
+        may("team", "Team", at!(team: MayTo)).hint("Its work counts wholly in this team’s row."),
+        may("assignees", "Assignees", at!(assignees: People))
+            .hint("Addresses with ; between: alone, with shares (mira@x.test=70), or each in full (mira@x.test=full).")
+            .example("oona@tidewater.test=70;teo@tidewater.test=30"),
+        may("contour", "Contour", at!(contour: Word)).hint("How the effort lies over its days."),
+        may("estimate_h", "Estimate", at!(estimate: Hours))
+            .hint("A parent may have one of its own before it is broken down.")
+            .bounds(0, 100_000)
+            .adds_up(),
+        may(
+            "remaining_h",
+            "Remaining",
+            // What was logged when it was typed belongs to it: see `finish`.
+            Access::by_hand(
+                Input::Hours,
+                |_, text, _| cell::minutes::<i64>(text).map(drop),
+                |it: &Self, plan| remaining_of(plan, it).map(cell::hours_text).unwrap_or_default(),
+            ),
+        )
+        .hint("Left empty, it is the estimate less what was logged.")
+        .bounds(0, 100_000)
+        .adds_up(),
+        may("points", "Points", at!(points: Number)).bounds(0, 1_000_000),
+        may("start", "Start", at!(start: Date)).example("2026-03-09"),
+        may("finish", "Finish", at!(finish: Date)).example("2026-03-20"),
+        may("due", "Due", at!(due: Date)),
+        may("priority", "Priority", at!(priority: Word)),
+        may(
+            "stage",
+            "Stage",
+            Access::by_hand(
+                Input::Choice(|| STAGES.to_vec()),
+                |it: &mut Self, text, _| {
+                    text.clone_into(&mut it.stage);
+                    Ok(())
+                },
+                |it: &Self, _| it.stage.clone(),
+            ),
+        )
+        .hint("A done task carries no load."),
+        may(
+            "progress",
+            "Progress, %",
+            Access::by_hand(
+                Input::Number,
+                |it: &mut Self, text, _| {
+                    let percent = cell::number(text)?;
+                    it.progress = Some(percent);
+                    if percent <= 100.into() { Ok(()) } else { Err("is more than 100 %".to_owned()) }
+                },
+                |it: &Self, _| it.progress.map(|percent| percent.to_string()).unwrap_or_default(),
+            ),
+        )
+        .bounds(0, 100),
+        may("tags", "Tags", at!(tags: Words)).hint("With ; between."),
+        may("walk_in", "Walk-in", at!(walk_in: Yes)).hint("Arrived while the plan was running."),
+        may("requester", "Asked for by", at!(requester: Line)).hint("Who asked for the walk-in."),
+        may("sprint", "Sprint", at!(sprint: Line)),
+        may("release", "Release", at!(release: Line)),
+    ];
+
+    fn blank() -> Self {
+        Self {
+            id: TaskId(0),
+            reference: String::new(),
+            project: ProjectId(0),
+            parent: None,
+            title: String::new(),
+            kind: String::new(),
+            team: None,
+            assignees: Assignees::Even(Vec::new()),
+            contour: Contour::Flat,
+            estimate: None,
+            remaining: None,
+            logged_then: 0,
+            points: None,
+            start: None,
+            finish: None,
+            due: None,
+            priority: Priority::Normal,
+            stage: STAGES[0].to_owned(),
+            progress: None,
+            tags: Vec::new(),
+            walk_in: false,
+            requester: String::new(),
+            sprint: String::new(),
+            release: String::new(),
+            fields: FieldValues::new(),
+        }
+    }
+    fn id(&self) -> TaskId {
+        self.id
+    }
+    fn set_id(&mut self, id: TaskId) {
+        self.id = id;
+    }
+    fn key(&self) -> String {
+        self.reference.clone()
+    }
+    fn name(&self) -> String {
+        self.title.clone()
+    }
+    fn parent(&self) -> Option<TaskId> {
+        self.parent
+    }
+    fn own(&self) -> Option<(FieldOf, &FieldValues)> {
+        Some((FieldOf::Task, &self.fields))
+    }
+    fn own_mut(&mut self) -> Option<&mut FieldValues> {
+        Some(&mut self.fields)
+    }
+    fn keyed(&mut self) {
+        if self.reference.is_empty() {
+            self.reference = format!("T{}", self.id);
+        }
+    }
+    fn unkeyed(&mut self) {
+        if self.reference == format!("T{}", self.id) {
+            self.reference.clear();
+        }
+    }
+
+    fn finish(&mut self, line: &import::Line<'_>, keys: &Keys) -> Result<(), Wrong> {
+        let known = if self.reference.is_empty() { None } else { keys.get(Kind::Task, &self.reference) };
+        let id = TaskId(keys.subject.max(known.unwrap_or(0)));
+        let typed = line.read("remaining_h", cell::minutes)?;
+        (self.remaining, self.logged_then) = keys.remaining(id, typed);
+        Ok(())
+    }
+
+    fn tidy(&mut self, plan: &Plan, is_new: bool) {
+        self.title = self.title.trim().to_owned();
+        if self.stage.trim().is_empty() {
+            STAGES[0].clone_into(&mut self.stage);
+        }
+        // Files and other records find a task by its reference, so one made by hand gets one.
+        if self.reference.is_empty() && is_new {
+            let free = |number: &i32| plan.find(Kind::Task, &format!("T{number}")).is_none();
+            let number = (self.id.0..i32::MAX).find(free).unwrap_or(self.id.0);
+            self.reference = format!("T{number}");
+        }
+    }
+
+    fn check(&self, _: Day) -> Result<(), Refusal> {
+        range(self.start, self.finish).map_err(|message| Refusal::value("finish", message))?;
+        named("title", &self.title, "Say what is to be done.")?;
+        for (field, text) in [("kind", &self.kind), ("stage", &self.stage), ("requester", &self.requester)] {
+            line(field, text)?;
+        }
+        for (field, effort) in [("estimate_h", self.estimate), ("remaining_h", self.remaining)] {
+            if effort.is_some_and(|minutes| !(0..=MOST_EFFORT).contains(&minutes)) {
+                return Err(Refusal::value(field, "Write a number of hours up to 100,000."));
+            }
+        }
+        if self.progress.is_some_and(|percent| percent.is_sign_negative() || percent > 100.into()) {
+            return Err(Refusal::value("progress", "Progress lies between 0 and 100 percent."));
+        }
+        if self.parent == Some(self.id) && self.id.0 != 0 {
+            return Err(Refusal::value("parent", "A task cannot be inside itself."));
+        }
+        if let Assignees::Shares(shares) = &self.assignees {
+            let sum: i32 = shares.iter().map(|(_, share)| share).sum();
+            if sum != 10_000 {
+                let message = format!("the shares add up to {} %, not to 100 %", f64::from(sum) / 100.0);
+                return Err(Refusal::value("assignees", message));
+            }
+        }
+        let mut people: Vec<_> = self.assignees.people().collect();
+        people.sort_unstable();
+        if people.windows(2).any(|pair| pair[0] == pair[1]) {
+            return Err(Refusal::value("assignees", "somebody is named twice"));
+        }
+        Ok(())
+    }
+
+    /// A member moves on a task of their own: its stage, progress and what is left, nothing else.
+    fn may_own(plan: &Plan, edit: &Edit<Self>, actor: &Actor<'_>) -> bool {
+        let (Some(before), Some(after)) = (&edit.before, &edit.after) else { return false };
+        let mine = before.assignees.people().any(|person| actor.is(plan, person));
+        let moved =
+            Self { stage: after.stage.clone(), progress: after.progress, remaining: after.remaining, ..before.clone() };
+        mine && moved == *after
+    }
+
+    fn all(plan: &Plan) -> Box<dyn Iterator<Item = Cow<'_, Self>> + '_> {
+        Box::new(plan.tasks.values().map(|task| Cow::Borrowed(&**task)))
+    }
+    fn find(plan: &Plan, id: TaskId) -> Option<Cow<'_, Self>> {
+        plan.tasks.get(&id).map(|task| Cow::Borrowed(&**task))
+    }
+    fn put(plan: &mut Plan, edit: &Edit<Self>) {
+        plan.put_task(edit);
+    }
+}
