@@ -40,8 +40,8 @@ mod words;
 pub use command::Command;
 pub use day::{Day, NoDay};
 pub use kinds::{
-    AbsenceId, BookingId, FieldId, HolidayId, LinkId, MilestoneId, PersonId, ProjectId, TaskId, TeamId, TextId,
-    TimeEntryId,
+    AbsenceId, BaselineId, BaselineItemId, BookingId, FieldId, HolidayId, ItemId, LinkId, ListId, MilestoneId,
+    PersonId, ProjectId, ReleaseId, SprintId, TaskId, TeamId, TextId, TimeEntryId,
 };
 pub use plan::Plan;
 pub use roles::{Actor, Role};

@@ -14,6 +14,10 @@ pub struct NoSuchWord {
 pub trait ClosedList {
     /// All of them, in order.
     fn list() -> Vec<&'static str>;
+    /// Nothing, then all of them.
+    fn list_or_none() -> Vec<&'static str> {
+        std::iter::once("").chain(Self::list()).collect()
+    }
 }
 
 /// Gives an enum its words: `as_str`, `ALL`, `Display`, `FromStr` and serde by word.

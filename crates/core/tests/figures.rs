@@ -317,6 +317,7 @@ fn a_typed_team_capacity_replaces_the_shares() {
         name: "East".into(),
         parent: None,
         owner: None,
+        walk_in_reserve: false,
         week_capacity: Some(3_000),
         members: vec![(PersonId(1), 10_000), (PersonId(2), 5_000)],
     };

@@ -10,8 +10,8 @@ use snug_core::{
     change::{Change, Edit, inverse_of},
     demand::{Window, person_load},
     kinds::{
-        Absence, Amount, Booking, Certainty, Contour, DatedPattern, Holiday, Pattern, Person, Project, Task, Team,
-        Unit, Who,
+        Absence, Amount, Booking, Certainty, Contour, DatedPattern, Holiday, Pattern, Person, Project, Record as _,
+        Task, Team, Unit, Who,
     },
     load::{Group, Measure, Query, table},
     plan::{Batch, BatchBooking, Brick},
@@ -272,7 +272,7 @@ proptest! {
     #[test]
     fn team_rows_add_up(list in bookings(), share in 1i32..9_999) {
         let team = |id: i32, code: &str, members: Vec<(PersonId, i32)>| Change::Team(Edit::new(Team {
-            id: TeamId(id), code: code.into(), name: code.into(), parent: None, owner: None, week_capacity: None, members,
+            id: TeamId(id), code: code.into(), name: code.into(), members, ..Team::blank()
         }));
         let mut changes = placed(&list);
         changes.push(team(61, "east", vec![(PersonId(1), share), (PersonId(2), 5_000)]));

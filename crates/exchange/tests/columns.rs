@@ -18,9 +18,14 @@ fn ground() -> Plan {
             "of,name,kind,choices\ntask,Bench,choice,north;south\nproject,Opens,date,\nperson,Aider,text,\ntask,Weight,number,\n",
         ),
         ("people.csv", "email,name\nada@x.test,Ada\nbo@x.test,Bo\n"),
-        ("teams.csv", "code,name\nworkshop,Workshop\n"),
+        ("teams.csv", "code,name\nworkshop,Workshop\nrig,Rig\n"),
         ("projects.csv", "code,name\nmoon,Moon Garden\nsound,Museum of Sound\n"),
         ("tasks.csv", "ref,project,title\nT1,moon,First\nT2,moon,Second\n"),
+        ("milestones.csv", "ref,name,date\nM7,Opening,2026-05-16\nM8,Handover,2026-05-30\n"),
+        ("sprints.csv", "code,name,team,start,finish\nS4,Four,workshop,2026-03-09,2026-03-20\n"),
+        ("releases.csv", "code,name\nR1,One\n"),
+        ("lists.csv", "code,name,teams\nnext,Next,workshop\n"),
+        ("baselines.csv", "code,name,kind,of,date\nB-S4,Four,sprint,S4,2026-03-09\n"),
     ];
     let mut data = Dataset::default();
     for (name, text) in files {
@@ -76,6 +81,7 @@ fn good(name: &str) -> Vec<(&'static str, &'static str)> {
             ("parent", "workshop"),
             ("owner", "bo@x.test"),
             ("week_capacity_h", "120"),
+            ("walk_in_reserve", "yes"),
         ],
         "projects.csv" => vec![
             ("code", "dunes"),
@@ -105,6 +111,10 @@ fn good(name: &str) -> Vec<(&'static str, &'static str)> {
             ("start", "2026-03-09"),
             ("finish", "2026-03-20"),
             ("due", "2026-03-27"),
+            ("constraint", "not before"),
+            ("constraint_date", "2026-03-09"),
+            ("milestones", "M8;M7"),
+            ("needs", "welding"),
             ("priority", "high"),
             ("stage", "doing"),
             ("progress", "40"),
@@ -142,6 +152,42 @@ fn good(name: &str) -> Vec<(&'static str, &'static str)> {
         "milestones.csv" => {
             vec![("ref", "M1"), ("name", "Opening"), ("date", "2026-05-16"), ("projects", "moon;sound")]
         }
+        "sprints.csv" => vec![
+            ("code", "S5"),
+            ("name", "Five"),
+            ("team", "workshop"),
+            ("start", "2026-03-23"),
+            ("finish", "2026-04-03"),
+            ("state", "running"),
+            ("goal", "The relief stands"),
+        ],
+        "releases.csv" => vec![
+            ("code", "R2"),
+            ("name", "Two"),
+            ("product", "Touring version"),
+            ("date", "2026-06-01"),
+            ("state", "out"),
+        ],
+        "lists.csv" => vec![
+            ("code", "later"),
+            ("name", "Later"),
+            ("purpose", "What may come"),
+            ("teams", "workshop;rig"),
+            ("ideas", "behind"),
+        ],
+        "items.csv" => vec![("list", "next"), ("task", "T1"), ("rank", "1.125"), ("parked_until", "2026-05-01")],
+        "baselines.csv" => {
+            vec![("code", "B2"), ("name", "Start"), ("kind", "project"), ("of", "moon"), ("date", "2026-03-02")]
+        }
+        "baseline_items.csv" => vec![
+            ("baseline", "B-S4"),
+            ("task", "T2"),
+            ("start", "2026-03-09"),
+            ("finish", "2026-03-13"),
+            ("effort_h", "7.5"),
+            ("points", "2.5"),
+            ("teams", "workshop=60;rig=40"),
+        ],
         _ => Vec::new(),
     }
 }
@@ -274,6 +320,25 @@ fn a_value_that_cannot_be_is_refused_at_its_column() {
         ("bookings.csv", "end", "2026-03-01", "before it starts"),
         ("time.csv", "hours", "25", "lies not between a minute and 24 hours"),
         ("time.csv", "task", "T9", "there is no task"),
+        ("tasks.csv", "constraint", "soon", "not one of not before"),
+        ("tasks.csv", "constraint_date", "", "Say the day before or after which"),
+        ("tasks.csv", "milestones", "M7;M9", "there is no milestone “M9”"),
+        ("tasks.csv", "sprint", "S9", "there is no sprint “S9”"),
+        ("tasks.csv", "release", "R9", "there is no release “R9”"),
+        ("teams.csv", "walk_in_reserve", "some", "neither yes nor no"),
+        ("sprints.csv", "team", "nowhere", "there is no team"),
+        ("sprints.csv", "finish", "2026-03-01", "before it starts"),
+        ("sprints.csv", "state", "over", "not one of planned, running, finished"),
+        ("releases.csv", "code", "", "is empty"),
+        ("releases.csv", "date", "soon", "is no date"),
+        ("lists.csv", "teams", "workshop;workshop", "at least one team, each once"),
+        ("lists.csv", "ideas", "ahead", "neither behind nor nothing"),
+        ("items.csv", "rank", "first", "is no number"),
+        ("items.csv", "list", "nowhere", "there is no list"),
+        ("baselines.csv", "kind", "release", "not one of project, sprint, season"),
+        ("baseline_items.csv", "teams", "workshop=60", "100 % in all"),
+        ("baseline_items.csv", "teams", "workshop=60;rig", "100 % in all"),
+        ("baseline_items.csv", "baseline", "B9", "there is no baseline"),
         ("milestones.csv", "projects", "moon;nowhere", "there is no project"),
         ("milestones.csv", "name", "", "is empty"),
     ];

@@ -66,7 +66,10 @@ macro_rules! tables {
     };
 }
 
-tables! { Field, Person, Holiday, Absence, Team, Project, Milestone, Task, Link, Booking, TimeEntry, Text }
+tables! {
+    Field, Person, Holiday, Absence, Team, Project, Milestone, Sprint, Release, List, Task, Link, Item, Baseline, BaselineItem,
+    Booking, TimeEntry, Text,
+}
 
 /// Writes what is left of each record after all changes. Where one record is changed several times, the last value counts.
 pub(crate) async fn write(txn: &DatabaseTransaction, changes: &[Change]) -> Result<(), Error> {

@@ -9,6 +9,7 @@ use snug_core::{
     TeamId, TextId, TimeEntryId,
     change::{Change, Edit},
     fields::{FieldKind, FieldOf},
+    import::{Dataset, record},
     kinds::{
         Absence, Assignees, Booking, Contour, DatedPattern, DatedRate, Field, Holiday, Kind, Link, LinkKind, Milestone,
         Pattern, PersonKind, Priority, ProjectStatus, Task, Team, TimeEntry, Who,
@@ -17,7 +18,10 @@ use snug_core::{
     text::{Text, TextOn, TextSlot},
 };
 use snug_store::{Error, Keeper, ledger, load, texts};
-use std::{collections::BTreeMap, time::Duration};
+use std::{
+    collections::{BTreeMap, BTreeSet},
+    time::Duration,
+};
 use support::{Database, edit, give, text_of, today};
 
 const MIRA: &str = "mira@tidewater.test";
@@ -111,6 +115,7 @@ fn everything(plan: &Plan) -> Vec<Change> {
             parent: None,
             owner: Some(PersonId(teo)),
             week_capacity: Some(1_234),
+            walk_in_reserve: true,
             members: vec![],
         })),
         Change::Link(Edit::new(Link {
@@ -151,13 +156,67 @@ fn everything(plan: &Plan) -> Vec<Change> {
     ]
 }
 
+/// The record of a row of its kind's file.
+fn row(plan: &Plan, kind: Kind, cells: &[(&str, &str)]) -> Change {
+    let data = Dataset::of_row(kind.about().file, cells.iter().copied());
+    record(plan, kind, &data, 0).unwrap()
+}
+
+/// What other records name: a sprint, a release, a list, a baseline.
+fn named(plan: &Plan) -> Vec<Change> {
+    let sprint = [
+        ("code", "S1"),
+        ("name", "One"),
+        ("team", "sparks"),
+        ("start", "2026-03-09"),
+        ("finish", "2026-03-20"),
+        ("state", "running"),
+        ("goal", "The stars walk"),
+    ];
+    let baseline = [("code", "B1"), ("name", "Start"), ("kind", "sprint"), ("of", "S1"), ("date", "2026-03-09")];
+    vec![
+        row(plan, Kind::Sprint, &sprint),
+        row(plan, Kind::Release, &[("code", "R1"), ("name", "First"), ("date", "2026-05-16"), ("state", "out")]),
+        row(plan, Kind::List, &[("code", "next"), ("name", "Next"), ("teams", "sparks;design"), ("ideas", "behind")]),
+        row(plan, Kind::Baseline, &baseline),
+    ]
+}
+
+/// What names them.
+fn naming(plan: &Plan) -> Vec<Change> {
+    let item = [("list", "next"), ("task", "T06"), ("rank", "1.0625"), ("parked_until", "2026-04-01")];
+    let meant =
+        [("baseline", "B1"), ("task", "T06"), ("effort_h", "7.5"), ("points", "2.5"), ("teams", "sparks=60;design=40")];
+    let task = [
+        ("project", "moon"),
+        ("title", "Star hinges"),
+        ("sprint", "S1"),
+        ("release", "R1"),
+        ("constraint", "not after"),
+        ("constraint_date", "2026-04-30"),
+        ("milestones", "M1"),
+        ("needs", "soldering"),
+    ];
+    let rows = [(Kind::Item, &item[..]), (Kind::BaselineItem, &meant[..]), (Kind::Task, &task[..])];
+    rows.map(|(kind, cells)| row(plan, kind, cells)).to_vec()
+}
+
 #[tokio::test]
 async fn every_kind_of_record_is_written_altered_taken_back_and_removed() {
     let database = Database::new();
     let keeper = database.with_demo().await;
     let before = text_of(&keeper.plan());
-    let made = edit(&keeper, MIRA, everything(&keeper.plan())).await;
-    assert_eq!(made.changes.len(), everything(&made.before).len(), "an entry of the log alters no record but itself");
+    let all = |plan: &Plan| [everything(plan), named(plan)].concat();
+    let made = edit(&keeper, MIRA, all(&keeper.plan())).await;
+    assert_eq!(made.changes.len(), all(&made.before).len(), "an entry of the log alters no record but itself");
+    assert_eq!(text_of(&reread(&keeper).await), text_of(&keeper.plan()));
+    let hung = edit(&keeper, MIRA, naming(&keeper.plan())).await;
+    assert_eq!(text_of(&reread(&keeper).await), text_of(&keeper.plan()));
+    let kinds: BTreeSet<Kind> = made.changes.iter().chain(&hung.changes).map(|change| change.subject().0).collect();
+    // Bookings are placed by commands of their own, and settings changed.
+    let others = Kind::ALL.iter().copied().filter(|kind| ![Kind::Settings, Kind::Booking].contains(kind));
+    assert_eq!(kinds, others.collect::<BTreeSet<Kind>>());
+    give(&keeper, MIRA, Command::Undo { revision: hung.revision, changes: hung.changes }).await;
     assert_eq!(text_of(&reread(&keeper).await), text_of(&keeper.plan()));
     let Some(Change::Text(text)) = made.changes.iter().find(|change| matches!(change, Change::Text(_))) else {
         panic!()

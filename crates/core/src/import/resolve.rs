@@ -38,7 +38,8 @@ pub(super) fn resolve(plan: &Plan, data: &Dataset) -> Preview {
         changes: BTreeMap::new(),
         lines: HashMap::new(),
     };
-    for kind in Kind::ALL {
+    // Who and what is spoken of most has the smallest identities.
+    for kind in [Kind::Person, Kind::Team, Kind::Project, Kind::Task].iter().chain(Kind::ALL) {
         of_kind!(*kind, R => work.hand_out::<R>());
     }
     // What remains of tasks is said beside the log of the same files, so that one is read first.

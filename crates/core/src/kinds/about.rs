@@ -25,6 +25,8 @@ pub enum Key {
     Named,
     /// The same, but a record may be without one; then the whole row of a file is its identity.
     Ref,
+    /// It is made of several columns, and no two records have the same.
+    Pair,
     /// It matters in files only, where a row with a known key alters that record.
     Row,
 }

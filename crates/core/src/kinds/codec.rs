@@ -3,7 +3,7 @@
 use super::{Identity, Input, Keys, Kind};
 use crate::{
     Day, Plan, cell,
-    kinds::{Assignees, PersonId},
+    kinds::{Assignees, PersonId, TeamId},
     words::ClosedList,
 };
 use rust_decimal::Decimal;
@@ -55,6 +55,10 @@ codecs! {
     ToSeveral;
     /// People, each alone, with a share, or in full.
     People;
+    /// One of a closed list of words, or none.
+    MayWord;
+    /// Teams, each alone or with a share.
+    ShareOut;
 }
 
 /// A codec of values that name no other record.
@@ -101,6 +105,16 @@ impl<T: ClosedList + FromStr<Err: Display> + ToString> Codec<T> for Word {
     }
     fn write(&self, value: &T, _: &Plan) -> String {
         value.to_string()
+    }
+}
+
+impl<T: ClosedList + FromStr<Err: Display> + ToString> Codec<Option<T>> for MayWord {
+    const INPUT: Input = Input::Choice(T::list_or_none);
+    fn read(&self, text: &str, _: &Keys) -> Result<Option<T>, String> {
+        parsed(text).map(Some)
+    }
+    fn write(&self, value: &Option<T>, _: &Plan) -> String {
+        option(value.as_ref())
     }
 }
 
@@ -191,5 +205,34 @@ impl Codec<Assignees> for People {
 
     fn each_ref(&self, value: &Assignees, see: &mut dyn FnMut(Kind, i32)) {
         value.people().for_each(|id| see(Kind::Person, id.0));
+    }
+}
+
+impl Codec<Vec<(TeamId, Option<i32>)>> for ShareOut {
+    const INPUT: Input = Input::Line;
+
+    fn read(&self, text: &str, keys: &Keys) -> Result<Vec<(TeamId, Option<i32>)>, String> {
+        let entry = |entry: &String| match entry.split_once('=') {
+            None => Ok((To.read(entry, keys)?, None)),
+            Some((team, share)) => {
+                let part = cell::scaled(cell::number(share.trim())?, 100, 10_000);
+                Ok((To.read(team.trim(), keys)?, Some(part.ok_or_else(|| format!("“{share}” is no share of 100"))?)))
+            }
+        };
+        cell::list(text).iter().map(entry).collect()
+    }
+
+    fn write(&self, value: &Vec<(TeamId, Option<i32>)>, plan: &Plan) -> String {
+        let entry = |(team, share): &(TeamId, Option<i32>)| {
+            let team = To.write(team, plan);
+            share.map_or_else(|| team.clone(), |share| format!("{team}={}", cell::percent_text(share)))
+        };
+        value.iter().map(entry).collect::<Vec<_>>().join(";")
+    }
+
+    fn each_ref(&self, value: &Vec<(TeamId, Option<i32>)>, see: &mut dyn FnMut(Kind, i32)) {
+        for (team, _) in value {
+            see(Kind::Team, team.0);
+        }
     }
 }

@@ -12,13 +12,19 @@ mod part;
 mod record;
 
 mod absence;
+mod baseline;
+mod baseline_item;
 mod booking;
 mod field;
 mod holiday;
+mod item;
 mod link;
+mod list;
 mod milestone;
 mod person;
 mod project;
+mod release;
+mod sprint;
 mod task;
 mod team;
 mod text;
@@ -26,20 +32,26 @@ mod time_entry;
 
 pub use about::{About, Input, Key, Room, Sight, Spec};
 pub use absence::{Absence, AbsenceId};
+pub use baseline::{Baseline, BaselineId, BaselineKind};
+pub use baseline_item::{BaselineItem, BaselineItemId};
 pub use booking::{Amount, Booking, BookingId, Certainty, Unit, Who};
 pub use codec::Codec;
 pub use column::{Access, Column};
 pub use field::{Field, FieldId};
 pub use files::{File, file, files, guess, part_rows, parts_of};
 pub use holiday::{Holiday, HolidayId};
+pub use item::{Item, ItemId};
 pub use keys::{Keys, Wrong, no_such};
 pub use link::{Link, LinkId, LinkKind};
+pub use list::{List, ListId};
 pub use milestone::{Milestone, MilestoneId};
 pub use part::{AboutPart, Part, Put};
 pub use person::{DatedPattern, DatedRate, Pattern, Person, PersonId, PersonKind};
 pub use project::{Project, ProjectId, ProjectStatus};
 pub use record::{AnyRecord, Held, Identity, InChange, OWN, Record, Subject};
-pub use task::{Assignees, Contour, Priority, Task, TaskId};
+pub use release::{Release, ReleaseId};
+pub use sprint::{Sprint, SprintId, SprintState};
+pub use task::{Assignees, Constraint, Contour, Priority, Task, TaskId};
 pub use team::{Team, TeamId};
 pub use text::TextId;
 pub use time_entry::{TimeEntry, TimeEntryId};
@@ -193,6 +205,18 @@ records! {
     milestones: Milestone,
     /// Links between tasks.
     links: Link,
+    /// Sprints.
+    sprints: Sprint,
+    /// Releases.
+    releases: Release,
+    /// Lists.
+    lists: List,
+    /// What stands on the lists.
+    items: Item,
+    /// Baselines.
+    baselines: Baseline,
+    /// What the baselines say of each task.
+    baseline_items: BaselineItem,
 }
 
 kinds! { $
@@ -210,10 +234,22 @@ kinds! { $
     Project = "project",
     /// A milestone.
     Milestone = "milestone",
+    /// A team's sprint.
+    Sprint = "sprint",
+    /// What goes out together.
+    Release = "release",
+    /// What teams are to do next.
+    List = "list",
     /// A task.
     Task = "task",
     /// A link between tasks.
     Link = "link",
+    /// A task on a list.
+    Item = "item",
+    /// What was meant on a day.
+    Baseline = "baseline",
+    /// What a baseline says of a task.
+    BaselineItem = "baseline item",
     /// A booking.
     Booking = "booking",
     /// Logged work.

@@ -290,7 +290,7 @@ impl Kind {
         let mut all = self.all(plan);
         match self.about().key {
             Key::Named => all.sort_by_cached_key(|record| record.key()),
-            Key::Ref | Key::Row => all.sort_by_key(|record| record.number()),
+            Key::Ref | Key::Pair | Key::Row => all.sort_by_key(|record| record.number()),
         }
         all
     }

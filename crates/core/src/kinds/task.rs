@@ -1,8 +1,9 @@
 //! Tasks.
 
 use super::{
-    About, Access, Column, Input, Key, Keys, PersonId, ProjectId, Record, Room, TeamId,
-    codec::{Date, Hours, Line, MayTo, Number, People, To, Used, Word, Words, Yes},
+    About, Access, Column, Input, Key, Keys, MilestoneId, PersonId, ProjectId, Record, ReleaseId, Room, SprintId,
+    TeamId,
+    codec::{Date, Hours, Line, MayTo, MayWord, Number, People, To, ToSeveral, Used, Word, Words, Yes},
     column::{at, may, must},
     record::identity,
 };
@@ -76,10 +77,24 @@ pub struct Task {
     pub walk_in: bool,
     /// Who asked for it.
     pub requester: String,
-    /// The sprint it is planned in, by name.
-    pub sprint: String,
-    /// The release it is part of, by name.
-    pub release: String,
+    /// The sprint it is planned in.
+    #[serde(default, deserialize_with = "identity_or_word")]
+    pub sprint: Option<SprintId>,
+    /// The release it is part of.
+    #[serde(default, deserialize_with = "identity_or_word")]
+    pub release: Option<ReleaseId>,
+    /// What holds its dates.
+    #[serde(default)]
+    pub constraint: Option<Constraint>,
+    /// The day of a constraint that has one.
+    #[serde(default)]
+    pub constraint_date: Option<Day>,
+    /// The milestones that wait for it.
+    #[serde(default)]
+    pub milestones: Vec<MilestoneId>,
+    /// The role or skill that somebody needs for it; empty for none.
+    #[serde(default)]
+    pub needs: String,
     /// Values of the workspace's own fields.
     #[serde(default, skip_serializing_if = "FieldValues::is_empty", with = "crate::fields::pairs")]
     pub fields: FieldValues,
@@ -168,6 +183,35 @@ pub enum Priority {
 words!(Contour { Flat = "flat", Front = "front", Back = "back", Bell = "bell" });
 words!(Priority { Low = "low", Normal = "normal", High = "high", Urgent = "urgent" });
 
+/// What holds a task's dates (`rules/network.md`).
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub enum Constraint {
+    /// It does not start before a day.
+    NotBefore,
+    /// It does not finish after a day.
+    NotAfter,
+    /// Its dates stay.
+    Fixed,
+    /// A wish that only automatic scheduling hears.
+    Late,
+}
+
+words!(Constraint { NotBefore = "not before", NotAfter = "not after", Fixed = "fixed", Late = "as late as possible" });
+
+/// An identity; nothing for the word that stood in its place in ledgers before there were sprints and releases of their own.
+fn identity_or_word<'de, T: Deserialize<'de>, D: serde::Deserializer<'de>>(from: D) -> Result<Option<T>, D::Error> {
+    #[derive(Deserialize)]
+    #[serde(untagged)]
+    enum Either<T> {
+        Identity(T),
+        Word(serde::de::IgnoredAny),
+    }
+    Ok(match Option::<Either<T>>::deserialize(from)? {
+        Some(Either::Identity(id)) => Some(id),
+        Some(Either::Word(_)) | None => None,
+    })
+}
+
 /// The stages of every workspace; it may have others of its own.
 const STAGES: [&str; 4] = ["to do", "doing", "checking", "done"];
 
@@ -232,6 +276,11 @@ impl Record for Task {
         may("start", "Start", at!(start: Date)).example("2026-03-09"),
         may("finish", "Finish", at!(finish: Date)).example("2026-03-20"),
         may("due", "Due", at!(due: Date)),
+        may("constraint", "Constraint", at!(constraint: MayWord)).hint("What holds its dates."),
+        may("constraint_date", "Constraint’s day", at!(constraint_date: Date))
+            .hint("For “not before” and “not after”."),
+        may("milestones", "Milestones", at!(milestones: ToSeveral)).hint("Refs with ; between: what waits for it."),
+        may("needs", "Needs", at!(needs: Used)).hint("The role or skill that it takes."),
         may("priority", "Priority", at!(priority: Word)),
         may(
             "stage",
@@ -263,8 +312,8 @@ impl Record for Task {
         may("tags", "Tags", at!(tags: Words)).hint("With ; between."),
         may("walk_in", "Walk-in", at!(walk_in: Yes)).hint("Arrived while the plan was running."),
         may("requester", "Asked for by", at!(requester: Line)).hint("Who asked for the walk-in."),
-        may("sprint", "Sprint", at!(sprint: Line)),
-        may("release", "Release", at!(release: Line)),
+        may("sprint", "Sprint", at!(sprint: MayTo)),
+        may("release", "Release", at!(release: MayTo)),
     ];
 
     fn blank() -> Self {
@@ -291,8 +340,12 @@ impl Record for Task {
             tags: Vec::new(),
             walk_in: false,
             requester: String::new(),
-            sprint: String::new(),
-            release: String::new(),
+            sprint: None,
+            release: None,
+            constraint: None,
+            constraint_date: None,
+            milestones: Vec::new(),
+            needs: String::new(),
             fields: FieldValues::new(),
         }
     }
@@ -372,6 +425,16 @@ impl Record for Task {
                 let message = format!("the shares add up to {} %, not to 100 %", f64::from(sum) / 100.0);
                 return Err(Refusal::value("assignees", message));
             }
+        }
+        line("needs", &self.needs)?;
+        let needs_day = matches!(self.constraint, Some(Constraint::NotBefore | Constraint::NotAfter));
+        if needs_day != self.constraint_date.is_some() {
+            let message = if needs_day {
+                "Say the day before or after which it may not be."
+            } else {
+                "Only “not before” and “not after” have a day."
+            };
+            return Err(Refusal::value("constraint_date", message));
         }
         let mut people: Vec<_> = self.assignees.people().collect();
         people.sort_unstable();

@@ -2,7 +2,7 @@
 
 use super::{
     About, Column, Input, Key, Keys, Part, PersonId, Put, Record, Room, Spec,
-    codec::{Codec as _, Hours, Line, MayTo, To},
+    codec::{Codec as _, Hours, Line, MayTo, To, Yes},
     column::{at, may, must, spec},
     record::{identity, stands_in},
 };
@@ -33,6 +33,9 @@ pub struct Team {
     pub owner: Option<PersonId>,
     /// Minutes a week, typed; replaces the sum of the members' shares.
     pub week_capacity: Option<i32>,
+    /// Whether a part of its capacity is kept for walk-ins.
+    #[serde(default)]
+    pub walk_in_reserve: bool,
     /// Members in the order written, each with a share of their time in hundredths of a percent, 1..=10 000.
     pub members: Vec<(PersonId, i32)>,
 }
@@ -100,13 +103,24 @@ impl Record for Team {
         may("week_capacity_h", "Capacity a week", at!(week_capacity: Hours))
             .hint("Typed, it replaces the sum of the members’ shares.")
             .bounds(0, 1_000_000),
+        may("walk_in_reserve", "Reserve for walk-ins", at!(walk_in_reserve: Yes))
+            .hint("Keep of its capacity what unplanned work took in its last three sprints."),
     ];
 
     const PARTS: &'static [Part<Self>] = &[MEMBERS];
 
     fn blank() -> Self {
         let (code, name) = (String::new(), String::new());
-        Self { id: TeamId(0), code, name, parent: None, owner: None, week_capacity: None, members: Vec::new() }
+        Self {
+            id: TeamId(0),
+            code,
+            name,
+            parent: None,
+            owner: None,
+            week_capacity: None,
+            walk_in_reserve: false,
+            members: Vec::new(),
+        }
     }
     fn id(&self) -> TeamId {
         self.id

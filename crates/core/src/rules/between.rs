@@ -4,7 +4,7 @@ use super::{MOST_LEVELS, MOST_MINUTES, Refusal};
 use crate::{
     Day, PersonId, Plan, TaskId,
     change::Change,
-    kinds::{Booking, LinkKind, Task, Who},
+    kinds::{Booking, Key, LinkKind, Task, Who},
     plan::Brick,
 };
 use std::{
@@ -16,15 +16,24 @@ use std::{
 pub fn free_key(plan: &Plan, change: &Change) -> Result<(), Refusal> {
     let (kind, id) = change.subject();
     let about = kind.about();
-    let Some(record) = change.record().filter(|_| about.named() && !change.removes()) else { return Ok(()) };
-    match plan.find(kind, &record.key()) {
-        Some(holder) if holder != id => {
-            let shown = record.cell(plan, about.key_column);
-            let message = format!("There is a {} with “{shown}” already.", about.words.0);
-            Err(Refusal::value(about.key_column, message))
+    let Some(record) = change.record().filter(|_| !change.removes()) else { return Ok(()) };
+    let key = record.key();
+    let holder = match about.key {
+        Key::Named | Key::Ref => plan.find(kind, &key),
+        Key::Pair => {
+            kind.all(plan).iter().find(|other| other.number() != id && other.key() == key).map(|other| other.number())
         }
-        _ => Ok(()),
+        Key::Row => None,
+    };
+    if holder.is_none_or(|holder| holder == id) {
+        return Ok(());
     }
+    let shown = record.cell(plan, about.key_column);
+    let message = match about.key {
+        Key::Pair => format!("“{shown}” stands there already."),
+        _ => format!("There is a {} with “{shown}” already.", about.words.0),
+    };
+    Err(Refusal::value(about.key_column, message))
 }
 
 /// What holds between records: nothing is inside itself, nobody gives more time to teams than there is, no day

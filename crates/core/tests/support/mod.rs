@@ -9,8 +9,8 @@ use snug_core::{
     AbsenceId, BookingId, Day, PersonId, Plan, ProjectId, TaskId, TeamId, TimeEntryId,
     change::{Change, Edit},
     kinds::{
-        Absence, Amount, Assignees, Booking, Certainty, Contour, DatedPattern, Pattern, Person, PersonKind, Priority,
-        Project, ProjectStatus, Task, Team, TimeEntry, Unit, Who,
+        Absence, Amount, Assignees, Booking, Certainty, DatedPattern, Pattern, Person, PersonKind, Project,
+        ProjectStatus, Record as _, Task, Team, TimeEntry, Unit, Who,
     },
 };
 use std::collections::BTreeMap;
@@ -58,15 +58,7 @@ pub fn project(id: i32) -> Project {
 }
 
 pub fn team(id: i32, members: Vec<(PersonId, i32)>) -> Team {
-    Team {
-        id: TeamId(id),
-        code: format!("t{id}"),
-        name: format!("Team {id}"),
-        parent: None,
-        owner: None,
-        week_capacity: None,
-        members,
-    }
+    Team { id: TeamId(id), code: format!("t{id}"), name: format!("Team {id}"), members, ..Team::blank() }
 }
 
 /// A task of the first project for these people, cut evenly, over the first week.
@@ -75,28 +67,12 @@ pub fn task(id: i32, people: &[i32], estimate: Option<i64>) -> Task {
         id: TaskId(id),
         reference: format!("R{id}"),
         project: ProjectId(11),
-        parent: None,
         title: format!("Task {id}"),
-        kind: String::new(),
-        team: None,
         assignees: Assignees::Even(people.iter().map(|id| PersonId(*id)).collect()),
-        contour: Contour::Flat,
         estimate,
-        remaining: None,
-        logged_then: 0,
-        points: None,
         start: Some(day(0)),
         finish: Some(day(4)),
-        due: None,
-        priority: Priority::Normal,
-        stage: "to do".into(),
-        progress: None,
-        tags: vec![],
-        walk_in: false,
-        requester: String::new(),
-        sprint: String::new(),
-        release: String::new(),
-        fields: BTreeMap::new(),
+        ..Task::blank()
     }
 }
 

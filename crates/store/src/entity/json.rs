@@ -3,7 +3,7 @@
 use sea_orm::FromJsonQueryResult;
 use serde::{Deserialize, Serialize};
 use snug_core::{
-    FieldId,
+    FieldId, MilestoneId, TeamId,
     change::Change,
     kinds::{DatedPattern, DatedRate},
 };
@@ -22,5 +22,8 @@ json!(
     Rates(Vec<DatedRate>),
     Words(Vec<String>),
     FieldPairs(Vec<(FieldId, String)>),
+    Teams(Vec<TeamId>),
+    TeamShares(Vec<(TeamId, Option<i32>)>),
+    Milestones(Vec<MilestoneId>),
     Recorded(Change),
 );

@@ -2,12 +2,12 @@
 
 use crate::{
     Error,
-    entity::json::{FieldPairs, Words},
+    entity::json::{FieldPairs, Milestones, Words},
     entity::task_assignee,
     tables::{Stored, clear, dates, days, pairs, position, put, values},
 };
 use sea_orm::{DatabaseTransaction, IntoActiveModel, QueryOrder, entity::prelude::*};
-use snug_core::kinds::{Assignees, PersonId, ProjectId, Task, TaskId, TeamId};
+use snug_core::kinds::{Assignees, PersonId, ProjectId, ReleaseId, SprintId, Task, TaskId, TeamId};
 use std::collections::HashMap;
 
 /// One row.
@@ -39,8 +39,12 @@ pub struct Model {
     pub tags: Words,
     pub walk_in: bool,
     pub requester: String,
-    pub sprint: String,
-    pub release: String,
+    pub sprint_id: Option<i32>,
+    pub release_id: Option<i32>,
+    pub constraint_kind: Option<String>,
+    pub constraint_day: Option<Date>,
+    pub milestones: Milestones,
+    pub needs: String,
     #[sea_orm(column_type = "JsonBinary")]
     pub fields: FieldPairs,
 }
@@ -80,8 +84,12 @@ impl Stored for Task {
             tags: Words(self.tags.clone()),
             walk_in: self.walk_in,
             requester: self.requester.clone(),
-            sprint: self.sprint.clone(),
-            release: self.release.clone(),
+            sprint_id: self.sprint.map(|id| id.0),
+            release_id: self.release.map(|id| id.0),
+            constraint_kind: self.constraint.map(|kind| kind.to_string()),
+            constraint_day: dates(self.constraint_date),
+            milestones: Milestones(self.milestones.clone()),
+            needs: self.needs.clone(),
             fields: pairs(&self.fields),
         }
         .into_active_model()
@@ -117,8 +125,12 @@ impl Stored for Task {
             tags: row.tags.0,
             walk_in: row.walk_in,
             requester: row.requester,
-            sprint: row.sprint,
-            release: row.release,
+            sprint: row.sprint_id.map(SprintId),
+            release: row.release_id.map(ReleaseId),
+            constraint: row.constraint_kind.map(|kind| kind.parse()).transpose()?,
+            constraint_date: days(row.constraint_day),
+            milestones: row.milestones.0,
+            needs: row.needs,
             fields: values(row.fields),
         })
     }

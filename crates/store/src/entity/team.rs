@@ -21,6 +21,7 @@ pub struct Model {
     pub parent_id: Option<i32>,
     pub owner_id: Option<i32>,
     pub week_capacity: Option<i32>,
+    pub walk_in_reserve: bool,
 }
 
 impl ActiveModelBehavior for ActiveModel {}
@@ -37,6 +38,7 @@ impl Stored for Team {
             parent_id: self.parent.map(|id| id.0),
             owner_id: self.owner.map(|id| id.0),
             week_capacity: self.week_capacity,
+            walk_in_reserve: self.walk_in_reserve,
         }
         .into_active_model()
     }
@@ -49,6 +51,7 @@ impl Stored for Team {
             parent: row.parent_id.map(TeamId),
             owner: row.owner_id.map(PersonId),
             week_capacity: row.week_capacity,
+            walk_in_reserve: row.walk_in_reserve,
             members: Vec::new(),
         })
     }

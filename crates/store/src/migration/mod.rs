@@ -10,6 +10,7 @@ mod m0007_looks;
 mod m0008_calendars;
 mod m0009_time_of_day;
 mod m0010_logged_then;
+mod m0011_queue;
 
 use sea_orm_migration::prelude::*;
 
@@ -46,6 +47,7 @@ impl MigratorTrait for Migrator {
             Step("m0008_calendars", m0008_calendars::SCHEMA),
             Step("m0009_time_of_day", m0009_time_of_day::SCHEMA),
             Step("m0010_logged_then", m0010_logged_then::SCHEMA),
+            Step("m0011_queue", m0011_queue::SCHEMA),
         ];
         steps.into_iter().map(|step| Box::new(step) as Box<dyn MigrationTrait>).collect()
     }
