@@ -4,11 +4,11 @@ use crate::{Database, explain, load::list};
 use clap::Args;
 use snug_core::{
     Command,
-    import::{Dataset, Preview, preview},
+    import::{Dataset, Preview, preview_beside},
     settings::Settings,
 };
 use snug_exchange::csv::{read_folder, write_folder};
-use snug_store::Keeper;
+use snug_store::{Keeper, texts};
 use std::{fmt::Write as _, path::PathBuf, sync::Arc};
 
 /// What to take over.
@@ -47,7 +47,8 @@ pub async fn import(args: ImportArgs) -> Result<(), String> {
 /// Shows what files would do and does it, all or nothing.
 pub async fn take_over(keeper: &Arc<Keeper>, data: Dataset, source: String, only_preview: bool) -> Result<(), String> {
     eprintln!("Comparing with the workspace …");
-    let found = preview(&keeper.plan(), &data);
+    let beside = texts::beside(keeper.db(), &data).await.map_err(|error| explain(&error))?;
+    let found = preview_beside(&keeper.plan(), &data, &beside);
     print!("{}", table(&found));
     if !found.problems.is_empty() {
         return Err(list(&found.problems));
@@ -83,7 +84,8 @@ pub async fn export(args: ExportArgs) -> Result<(), String> {
     if !keeper.is_founded() {
         return Err("There is no workspace to export yet.".to_owned());
     }
-    write_folder(&keeper.plan(), &args.dir).map_err(|error| format!("{}: {error}", args.dir.display()))?;
+    let texts = texts::all(keeper.db()).await.map_err(|error| explain(&error))?;
+    write_folder(&keeper.plan(), &texts, &args.dir).map_err(|error| format!("{}: {error}", args.dir.display()))?;
     println!("Written to {}.", args.dir.display());
     Ok(())
 }

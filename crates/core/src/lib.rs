@@ -33,6 +33,7 @@ pub mod settings;
 pub mod spread;
 pub mod takers;
 pub mod text;
+pub mod trail;
 pub mod tray;
 pub mod week;
 mod words;

@@ -3,14 +3,15 @@
 use crate::{
     Error,
     entity::{json::Settings as StoredSettings, workspace},
-    ledger, snapshot, texts,
+    ledger::{self, Made},
+    snapshot, texts,
 };
 use arc_swap::ArcSwap;
 use sea_orm::{
     ActiveValue::Set, ConnectionTrait as _, DatabaseConnection, DbBackend, EntityTrait, Statement,
     sqlx::postgres::PgListener,
 };
-use snug_core::{Command, Day, Plan, change::Change, effect::only_rows_of, settings::Settings};
+use snug_core::{Command, Day, Plan, change::Change, effect::only_rows_of, settings::Settings, trail};
 use std::{
     sync::{
         Arc,
@@ -152,13 +153,18 @@ impl Keeper {
             // An import of many rows takes a while to decide; other requests go on meanwhile.
             // Texts are not in the plan; those that the command speaks of are read for the decision.
             let texts = texts::standing(&self.db, &command).await?;
-            let decision = tokio::task::spawn_blocking(move || plan.decide_with(&decided, today, &texts));
-            let changes = decision.await.map_err(|error| Error::Damaged(error.to_string()))??;
+            let decision = tokio::task::spawn_blocking(move || {
+                let changes = plan.decide_with(&decided, today, &texts)?;
+                let (after, trails) = with_trails(&plan, &changes, today);
+                Ok::<_, Error>((changes, after, trails))
+            });
+            let decision = decision.await.map_err(|error| Error::Damaged(error.to_string()))?;
+            let (changes, mut after, trails) = decision?;
             if changes.is_empty() {
                 return Ok(Outcome { revision: before.revision, after: Arc::clone(&before), before, changes });
             }
-            if let Some(revision) = ledger::append(&self.db, &before, actor, &command, &changes).await? {
-                let mut after = before.with(&changes);
+            let made = Made { changes: &changes, trails: &trails, day: today };
+            if let Some(revision) = ledger::append(&self.db, &before, actor, &command, &made).await? {
                 after.revision = revision;
                 let after = Arc::new(after);
                 self.plan.store(Arc::clone(&after));
@@ -182,7 +188,7 @@ impl Keeper {
     async fn read_new_entries(&self) -> Result<(), Error> {
         for entry in ledger::since(&self.db, self.plan().revision).await? {
             let changes = ledger::changes_of(&self.db, entry.revision).await?;
-            let mut plan = self.plan().with(&changes);
+            let (mut plan, _) = with_trails(&self.plan(), &changes, Day::from_date(entry.day));
             plan.revision = entry.revision;
             self.plan.store(Arc::new(plan));
             self.tell(entry.revision, &entry.actor, &entry.title, &changes);
@@ -197,6 +203,13 @@ impl Keeper {
         let _ =
             self.events.send(Arc::new(Event { revision, actor: actor.to_owned(), title: title.to_owned(), people }));
     }
+}
+
+/// The plan after changes made on a day, and what follows of them for the trails of tasks.
+fn with_trails(plan: &Plan, changes: &[Change], day: Day) -> (Plan, Vec<Change>) {
+    let after = plan.with(changes);
+    let trails = trail::edits(&after, changes, day);
+    (after.with(&trails), trails)
 }
 
 /// Listens for other servers' entries for as long as the keeper lives; a lost connection is made anew, and what was missed

@@ -12,13 +12,23 @@ use sea_orm::{
     entity::prelude::*,
     sea_query::{self, IntoCondition as _, extension::postgres::PgBinOper},
 };
-use snug_core::{Command, Plan, change::Change, kinds::Kind};
+use snug_core::{Command, Day, Plan, change::Change, kinds::Kind};
 
 /// One entry, without its changes.
 pub type Entry = ledger::Model;
 
 /// The channel on which servers tell each other that there is something new.
 pub(crate) const CHANNEL: &str = "ledger";
+
+/// What a command came to.
+pub(crate) struct Made<'a> {
+    /// What was decided.
+    pub changes: &'a [Change],
+    /// What follows of it for the trails of tasks; no entry holds that.
+    pub trails: &'a [Change],
+    /// The civil day.
+    pub day: Day,
+}
 
 /// Writes an entry and its changes in one transaction, on the condition that `plan` is still the newest.
 ///
@@ -28,8 +38,9 @@ pub(crate) async fn append(
     plan: &Plan,
     actor: &str,
     command: &Command,
-    changes: &[Change],
+    made: &Made<'_>,
 ) -> Result<Option<i64>, Error> {
+    let changes = made.changes;
     let txn = db.begin().await?;
     let revision = plan.revision + 1;
     let used = changes.iter().map(|change| change.subject().1 + 1).max().unwrap_or(1);
@@ -44,8 +55,9 @@ pub(crate) async fn append(
         txn.rollback().await?;
         return Ok(None);
     }
-    record(&txn, revision, actor, command, changes).await?;
+    record(&txn, revision, actor, command, made).await?;
     tables::write(&txn, changes).await?;
+    tables::write(&txn, made.trails).await?;
     let notify = "SELECT pg_notify($1, $2)";
     let values = [CHANNEL.into(), revision.to_string().into()];
     sea_orm::ConnectionTrait::execute_raw(&txn, Statement::from_sql_and_values(DbBackend::Postgres, notify, values))
@@ -59,8 +71,9 @@ async fn record(
     revision: i64,
     actor: &str,
     command: &Command,
-    changes: &[Change],
+    made: &Made<'_>,
 ) -> Result<(), Error> {
+    let changes = made.changes;
     let undoes = match command {
         Command::Undo { revision, .. } => Some(*revision),
         _ => None,
@@ -68,6 +81,7 @@ async fn record(
     let entry = ledger::ActiveModel {
         revision: Set(revision),
         actor: Set(actor.to_owned()),
+        day: Set(made.day.date()),
         title: Set(command.done()),
         command: Set(serde_json::to_value(command).map_err(|error| Error::Damaged(error.to_string()))?),
         undoes: Set(undoes),
@@ -223,6 +237,7 @@ mod tests {
             revision: i64::try_from(index).unwrap() + 1,
             at: chrono::DateTime::UNIX_EPOCH,
             actor: "A".into(),
+            day: chrono::NaiveDate::default(),
             title: String::new(),
             command: serde_json::Value::Null,
             undoes: *undoes,

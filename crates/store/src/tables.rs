@@ -68,7 +68,7 @@ macro_rules! tables {
 
 tables! {
     Field, Person, Holiday, Absence, Team, Project, Milestone, Sprint, Release, List, Task, Link, Item, Baseline, BaselineItem,
-    Booking, TimeEntry, Text,
+    Booking, TimeEntry, Trail, Text,
 }
 
 /// Writes what is left of each record after all changes. Where one record is changed several times, the last value counts.

@@ -5,6 +5,8 @@ use sea_orm::{ColumnTrait, DatabaseConnection, EntityTrait, QueryFilter, QueryOr
 use snug_core::{
     Command,
     change::Change,
+    import::Dataset,
+    kinds::Kind,
     text::{Text, TextOn},
 };
 
@@ -16,8 +18,29 @@ pub async fn of(db: &DatabaseConnection, on: TextOn, subject: i32) -> Result<Vec
     texts.order_by_asc(text_note::Column::Id).all(db).await?.into_iter().map(Text::record).collect()
 }
 
+/// Every text, the oldest first.
+///
+/// # Errors
+/// The database does not answer, or a row cannot be read.
+pub async fn all(db: &DatabaseConnection) -> Result<Vec<Text>, Error> {
+    let texts = text_note::Entity::find().order_by_asc(text_note::Column::Id);
+    texts.all(db).await?.into_iter().map(Text::record).collect()
+}
+
+/// The texts that files speak of: none where they hold none.
+///
+/// # Errors
+/// The database does not answer, or a row cannot be read.
+pub async fn beside(db: &DatabaseConnection, data: &Dataset) -> Result<Vec<Text>, Error> {
+    let speaks = data.lines(Kind::Text.about().file).next().is_some();
+    if speaks { all(db).await } else { Ok(Vec::new()) }
+}
+
 /// The texts that a command speaks of, as they stand.
 pub(crate) async fn standing(db: &DatabaseConnection, command: &Command) -> Result<Vec<Text>, Error> {
+    if let Command::Import { data, .. } = command {
+        return beside(db, data).await;
+    }
     let (Command::Edit { changes } | Command::ReadCalendar { changes, .. } | Command::Undo { changes, .. }) = command
     else {
         return Ok(Vec::new());

@@ -16,6 +16,7 @@ use snug_core::{
     },
     settings::{DateOrder, Settings},
     text::{Text, TextOn, TextSlot},
+    trail,
 };
 use snug_store::{Error, Keeper, ledger, load, texts};
 use std::{
@@ -37,7 +38,7 @@ async fn the_demo_is_read_as_it_was_written() {
     let keeper = database.with_demo().await;
     assert_eq!(text_of(&reread(&keeper).await), text_of(&keeper.plan()));
     assert_eq!(reread(&keeper).await.revision, 1);
-    assert_eq!(database.query("SELECT count(*) FROM ledger_change"), "407");
+    assert_eq!(database.query("SELECT count(*) FROM ledger_change"), "566");
     // The same files again: nothing changes, and no entry is made.
     let folder = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo");
     let data = Box::new(snug_exchange::csv::read_folder(&folder).unwrap());
@@ -213,8 +214,9 @@ async fn every_kind_of_record_is_written_altered_taken_back_and_removed() {
     let hung = edit(&keeper, MIRA, naming(&keeper.plan())).await;
     assert_eq!(text_of(&reread(&keeper).await), text_of(&keeper.plan()));
     let kinds: BTreeSet<Kind> = made.changes.iter().chain(&hung.changes).map(|change| change.subject().0).collect();
-    // Bookings are placed by commands of their own, and settings changed.
-    let others = Kind::ALL.iter().copied().filter(|kind| ![Kind::Settings, Kind::Booking].contains(kind));
+    // Bookings are placed by commands of their own, settings are changed, and trails follow.
+    let apart = [Kind::Settings, Kind::Booking, Kind::Trail];
+    let others = Kind::ALL.iter().copied().filter(|kind| !apart.contains(kind));
     assert_eq!(kinds, others.collect::<BTreeSet<Kind>>());
     give(&keeper, MIRA, Command::Undo { revision: hung.revision, changes: hung.changes }).await;
     assert_eq!(text_of(&reread(&keeper).await), text_of(&keeper.plan()));
@@ -345,7 +347,9 @@ async fn after_any_deeds_by_two_servers_all_three_plans_are_one() {
     // And all of it is what the ledger replays.
     let mut replayed = Plan::empty();
     for revision in 1..=read.revision {
-        replayed = replayed.with(&ledger::changes_of(here.db(), revision).await.unwrap());
+        let changes = ledger::changes_of(here.db(), revision).await.unwrap();
+        replayed = replayed.with(&changes);
+        replayed = replayed.with(&trail::edits(&replayed, &changes, today()));
     }
     assert_eq!(text_of(&replayed), text_of(&read));
     // Taken back one by one from the end, nothing is left of any of it.
@@ -417,7 +421,7 @@ async fn the_ledger_is_asked_by_author_kind_and_words() {
     );
     assert_eq!(ask(ledger::Filter { words: Some("%".into()), ..none() }).await, [2]);
     assert_eq!(ask(ledger::Filter { subject: Some((Kind::Project, Some(project.id.0))), ..none() }).await, [2, 1]);
-    assert_eq!(ask(ledger::Filter { subject: Some((Kind::Text, None)), ..none() }).await, [] as [i64; 0]);
+    assert_eq!(ask(ledger::Filter { subject: Some((Kind::Text, None)), ..none() }).await, [1]);
     let text = |body: &str| {
         Change::Text(Edit::new(Text {
             id: TextId(0),
@@ -438,7 +442,7 @@ async fn the_ledger_is_asked_by_author_kind_and_words() {
         "what is written on it is part of its past"
     );
     assert_eq!(ask(of(Kind::Task, Some(project.id.0))).await, [] as [i64; 0]);
-    assert_eq!(ask(of(Kind::Text, None)).await, [6, 5]);
+    assert_eq!(ask(of(Kind::Text, None)).await, [6, 5, 1], "the demo came with some");
     assert_eq!(ledger::taken_back(keeper.db(), &[1, 2, 3]).await.unwrap(), [(3, 4)]);
     assert_eq!(ledger::actors(keeper.db()).await.unwrap(), ["ada@tidewater.test", MIRA]);
     let (undo, redo) = ledger::undo_and_redo(keeper.db(), MIRA).await.unwrap();

@@ -6,8 +6,8 @@ use crate::{
     BookingId, Day, Plan,
     change::{Change, Edit, inverse_of},
     command::Command,
-    import::preview,
-    kinds::{Booking, ProjectStatus, Who},
+    import::preview_beside,
+    kinds::{Booking, Kind, ProjectStatus, Who},
     references::counted,
     rules::{self, Refusal, RefusalCode},
     text::Text,
@@ -33,7 +33,7 @@ impl Plan {
             Command::RemoveBooking { seen } => self.rearranged(&[Edit::remove(seen.clone())]),
             Command::Rearrange { edits, .. } => self.rearranged(edits),
             Command::Import { data, .. } => {
-                let preview = preview(self, data);
+                let preview = preview_beside(self, data, texts);
                 match preview.problems.first() {
                     None => Ok(preview.changes),
                     Some(first) => {
@@ -123,12 +123,16 @@ impl Plan {
 
     /// Everything must stand as the entry left it, and nothing that came later may hang on what would go.
     fn take_back(&self, revision: i64, changes: &[Change], texts: &[Text]) -> Result<Vec<Change>, Refusal> {
-        if changes.iter().any(|change| !change.left(&self.standing_with(change, texts))) {
+        // What was is not taken back: a trail goes only as long as nothing has been added to it.
+        let stands = |change: &Change| change.left(&self.standing_with(change, texts));
+        let goes = |change: &&Change| change.subject().0 != Kind::Trail || stands(change);
+        let changes: Vec<Change> = changes.iter().filter(goes).cloned().collect();
+        if !changes.iter().all(stands) {
             let message =
                 format!("Entry {revision} cannot be taken back: what it changed has been changed again since.");
             return Err(Refusal::whole(RefusalCode::NotNow, message));
         }
-        let back = inverse_of(changes);
+        let back = inverse_of(&changes);
         let orphans = self.orphans(&back);
         if !orphans.is_empty() {
             let message =

@@ -12,7 +12,7 @@ mod sheet;
 pub use read::{keeping_parts, record};
 pub use sheet::{Dataset, Line, Sheet};
 
-use crate::{Plan, change::Change};
+use crate::{Plan, change::Change, text::Text};
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
 
@@ -71,7 +71,13 @@ pub struct Preview {
 /// Works out what the rows would do to the plan.
 #[must_use]
 pub fn preview(plan: &Plan, data: &Dataset) -> Preview {
-    let mut preview = resolve::resolve(plan, data);
+    preview_beside(plan, data, &[])
+}
+
+/// The same where there are texts beside the plan, which the files may speak of.
+#[must_use]
+pub fn preview_beside(plan: &Plan, data: &Dataset, texts: &[Text]) -> Preview {
+    let mut preview = resolve::resolve(plan, data, texts);
     preview.unknown_columns.clone_from(&data.unknown_columns);
     for problem in &data.problems {
         preview.problems.push(problem.clone());

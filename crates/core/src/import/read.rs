@@ -4,7 +4,7 @@ use super::{Dataset, Line};
 use crate::{
     Day, Plan, Refusal,
     change::{Change, Edit},
-    kinds::{Keys, Kind, Put, Record, Wrong, of_kind},
+    kinds::{Input, Keys, Kind, Put, Record, Wrong, of_kind},
 };
 
 /// The record of a line. One that others name by its key has the identity of that; any other has none yet.
@@ -58,8 +58,10 @@ fn one<R: Record>(data: &Dataset, keys: &Keys) -> Result<R, Wrong> {
             let cells: Vec<&str> = (1..part.columns.len()).map(|column| line.at(column)).collect();
             let put = (part.put)(&mut record, &cells, keys);
             let put = put.map_err(|(column, reason)| {
-                let label = part.columns.iter().find(|spec| spec.name == column).map_or(column, |spec| spec.label);
-                (part.name, format!("{label}: {reason}"))
+                let spec = part.columns.iter().find(|spec| spec.name == column);
+                // Who or what is not there says by itself what it is about.
+                let label = spec.filter(|spec| !matches!(spec.input, Input::One(_))).map(|spec| spec.label);
+                (part.name, label.map_or_else(|| reason.clone(), |label| format!("{label}: {reason}")))
             })?;
             if put != Put::New {
                 return Err((part.name, part.twice.to_owned()));

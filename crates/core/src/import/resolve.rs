@@ -5,6 +5,7 @@ use super::{
     diff::{Placed, diff},
     read::{lawful, read},
 };
+use crate::text::Text;
 use crate::{
     Plan,
     change::{Change, Edit},
@@ -21,6 +22,8 @@ const MOST_PROBLEMS: usize = 200;
 pub(super) struct Work<'a> {
     pub(super) plan: &'a Plan,
     pub(super) data: &'a Dataset,
+    /// The texts that stand; the plan does not hold them.
+    texts: &'a [Text],
     pub(super) keys: Keys,
     pub(super) out: Preview,
     /// The changes of each kind, in the order of the kinds.
@@ -29,10 +32,11 @@ pub(super) struct Work<'a> {
     pub(super) lines: HashMap<(Kind, i32), u64>,
 }
 
-pub(super) fn resolve(plan: &Plan, data: &Dataset) -> Preview {
+pub(super) fn resolve(plan: &Plan, data: &Dataset, texts: &[Text]) -> Preview {
     let mut work = Work {
         plan,
         data,
+        texts,
         keys: Keys::of(plan),
         out: Preview::default(),
         changes: BTreeMap::new(),
@@ -94,7 +98,7 @@ impl Work<'_> {
         if !rows.is_empty() {
             let mut tally = Tally::default();
             let keys = &mut self.keys;
-            edits = diff(R::all(self.plan), rows, &mut tally, || keys.take_id());
+            edits = diff(R::standing_in(self.plan, self.texts), rows, &mut tally, || keys.take_id());
             let counted = self.out.files.entry(R::ABOUT.file.to_owned()).or_default();
             *counted = Tally { refused: counted.refused, ..tally };
         }
@@ -123,11 +127,13 @@ impl Work<'_> {
     /// The files whose lines add to records of a kind, each in its turn.
     fn add_parts<R: Record>(&mut self, edits: &mut Vec<Placed<Edit<R>>>) {
         let data = self.data;
+        let of = |(place, (edit, _)): (usize, &Placed<Edit<R>>)| Some((edit.after.as_ref()?.number(), place));
+        let mut places: HashMap<i32, usize> = edits.iter().enumerate().filter_map(of).collect();
         for part in R::PARTS {
             let (owner, second) = (part.columns[0].name, part.columns[1].name);
             let mut seen = HashMap::new();
             for line in data.lines(part.file) {
-                let id = match self.keys.known(R::KIND, line.at(0)) {
+                let id = match R::owner(line.at(0), &self.keys) {
                     Ok(id) => id,
                     Err(reason) => {
                         self.refuse(part.file, line.number(), (owner, reason));
@@ -137,10 +143,9 @@ impl Work<'_> {
                 if !self.only_once(&mut seen, (id, line.at(1).to_lowercase()), &line, part.file, second) {
                     continue;
                 }
-                let at = edits.iter().position(|(edit, _)| edit.after.as_ref().is_some_and(|it| it.number() == id));
-                let at = at.or_else(|| {
-                    let standing = R::find(self.plan, Identity::of(id))?.into_owned();
-                    edits.push((Edit::alter(standing.clone(), standing), 0));
+                let at = places.get(&id).copied().or_else(|| {
+                    edits.push((standing_or_fresh(self.plan, id)?, 0));
+                    places.insert(id, edits.len() - 1);
                     Some(edits.len() - 1)
                 });
                 // Where the line of the record itself was refused, there is nothing to add to.
@@ -177,5 +182,13 @@ impl Work<'_> {
         }
         seen.insert(key, line.number());
         true
+    }
+}
+
+/// An edit of a record that no line of its own file speaks of: of what stands, or of one that is made for what adds to it.
+fn standing_or_fresh<R: Record>(plan: &Plan, id: i32) -> Option<Edit<R>> {
+    match R::find(plan, Identity::of(id)) {
+        Some(standing) => Some(Edit::alter(standing.clone().into_owned(), standing.into_owned())),
+        None => R::fresh(Identity::of(id)).map(Edit::new),
     }
 }

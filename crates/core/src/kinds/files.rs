@@ -36,8 +36,10 @@ impl File {
 
 static FILES: LazyLock<Vec<File>> = LazyLock::new(|| {
     let mut files = Vec::new();
-    for kind in Kind::ALL.iter().copied().filter(|kind| !kind.about().file.is_empty()) {
-        files.push(File { name: kind.about().file, kind, part: None, columns: kind.columns() });
+    for kind in Kind::ALL.iter().copied() {
+        if !kind.about().file.is_empty() {
+            files.push(File { name: kind.about().file, kind, part: None, columns: kind.columns() });
+        }
         for part in kind.parts() {
             files.push(File { name: part.file, kind, part: Some(part), columns: part.columns.iter().collect() });
         }
@@ -72,9 +74,9 @@ pub fn part_rows(plan: &Plan, file: &File) -> Vec<Vec<String>> {
     fn rows<R: Record>(plan: &Plan, name: &str) -> Vec<Vec<String>> {
         let Some(part) = R::PARTS.iter().find(|part| part.file == name) else { return Vec::new() };
         let mut owners: Vec<_> = R::all(plan).collect();
-        owners.sort_by_cached_key(|owner| owner.key());
+        owners.sort_by_cached_key(|owner| owner.owner_key(plan));
         let rows = |owner: &R| {
-            let key = owner.key();
+            let key = owner.owner_key(plan);
             (part.rows)(owner, plan).into_iter().map(move |row| std::iter::once(key.clone()).chain(row).collect())
         };
         owners.iter().flat_map(|owner| rows(owner)).collect()

@@ -29,6 +29,7 @@ mod task;
 mod team;
 mod text;
 mod time_entry;
+mod trail;
 
 pub use about::{About, Input, Key, Room, Sight, Spec};
 pub use absence::{Absence, AbsenceId};
@@ -55,6 +56,7 @@ pub use task::{Assignees, Constraint, Contour, Priority, Task, TaskId};
 pub use team::{Team, TeamId};
 pub use text::TextId;
 pub use time_entry::{TimeEntry, TimeEntryId};
+pub use trail::{Trail, TrailDay, TrailId};
 
 pub use crate::text::Text;
 
@@ -217,6 +219,8 @@ records! {
     baselines: Baseline,
     /// What the baselines say of each task.
     baseline_items: BaselineItem,
+    /// What tasks were, day by day.
+    trails: Trail,
 }
 
 kinds! { $
@@ -254,6 +258,8 @@ kinds! { $
     Booking = "booking",
     /// Logged work.
     TimeEntry = "time entry",
+    /// What a task was, day by day.
+    Trail = "trail",
     /// A text that no rule reads.
     Text = "text",
 }

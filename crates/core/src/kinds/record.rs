@@ -6,6 +6,7 @@ use crate::{
     change::{Change, Edit},
     fields::{FieldOf, FieldValues},
     import::Line,
+    text::Text,
 };
 use std::{borrow::Cow, fmt::Debug, hash::Hash};
 
@@ -107,6 +108,21 @@ pub trait Record: Subject + Eq + Hash + Send + Sync + 'static {
     fn key_in(line: &Line<'_>) -> String {
         line.cell(Self::ABOUT.key_column).to_owned()
     }
+    /// The identity of the record that a line of a file which adds to it names by this key.
+    ///
+    /// # Errors
+    /// There is none with this key.
+    fn owner(key: &str, keys: &Keys) -> Result<i32, String> {
+        keys.known(Self::KIND, key)
+    }
+    /// The key by which such lines name it.
+    fn owner_key(&self, _plan: &Plan) -> String {
+        self.key()
+    }
+    /// One for such lines to add to where none stands yet, if there can be one.
+    fn fresh(_id: Self::Id) -> Option<Self> {
+        None
+    }
     /// What it is called in sentences; empty for what has no name.
     fn name(&self) -> String;
     /// What it must keep to by itself.
@@ -157,6 +173,10 @@ pub trait Record: Subject + Eq + Hash + Send + Sync + 'static {
 
     /// Every record of the kind.
     fn all(plan: &Plan) -> Box<dyn Iterator<Item = Cow<'_, Self>> + '_>;
+    /// Every record of the kind, where texts, which the plan does not hold, come beside it.
+    fn standing_in<'a>(plan: &'a Plan, _texts: &'a [Text]) -> Box<dyn Iterator<Item = Cow<'a, Self>> + 'a> {
+        Self::all(plan)
+    }
     /// One of them.
     fn find(plan: &Plan, id: Self::Id) -> Option<Cow<'_, Self>>;
     /// What stands of an edit's record; quicker where the record says where to look.
@@ -284,10 +304,12 @@ impl Kind {
         of_kind!(self, R => R::all(plan).map(Held::from).collect()).unwrap_or_default()
     }
 
-    /// Every record of it, in the order in which its file has them: by key where each has one, else by identity.
+    /// Every record of it, texts from beside the plan, in the order in which its file has them: by key where each has one, else by
+    /// identity.
     #[must_use]
-    pub fn in_order(self, plan: &Plan) -> Vec<Held<'_>> {
-        let mut all = self.all(plan);
+    pub fn in_order<'a>(self, plan: &'a Plan, texts: &'a [Text]) -> Vec<Held<'a>> {
+        let all = of_kind!(self, R => R::standing_in(plan, texts).map(Held::from).collect());
+        let mut all: Vec<Held<'a>> = all.unwrap_or_default();
         match self.about().key {
             Key::Named => all.sort_by_cached_key(|record| record.key()),
             Key::Ref | Key::Pair | Key::Row => all.sort_by_key(|record| record.number()),

@@ -1,9 +1,15 @@
 //! Texts on records as a kind of record: they change by commands like everything else, but stand in the database alone.
 
-use super::{About, Column, Record, record::identity};
+use super::{
+    About, Access, Column, Input, Keys, Kind, Record, Wrong,
+    codec::{Date, Line, Word},
+    column::{at, may, must},
+    record::identity,
+};
 use crate::{
     Actor, Day, Plan, Refusal,
     change::Edit,
+    import,
     text::{LONGEST_TEXT, Text, TextOn, TextSlot},
 };
 use std::borrow::Cow;
@@ -13,12 +19,51 @@ identity!(
     TextId of Text
 );
 
+impl Text {
+    fn kind_of_subject(&self) -> Kind {
+        match self.on {
+            TextOn::Task => Kind::Task,
+            TextOn::Project => Kind::Project,
+            TextOn::Person => Kind::Person,
+        }
+    }
+}
+
 impl Record for Text {
     type Id = TextId;
 
-    const ABOUT: About = About { own: true, title: "slot", key_column: "", ..About::new("text", "texts", "", "") };
+    const ABOUT: About =
+        About { own: true, title: "kind", key_column: "key", ..About::new("text", "texts", "texts.csv", "") };
 
-    const COLUMNS: &'static [Column<Self>] = &[];
+    const COLUMNS: &'static [Column<Self>] = &[
+        must("of", "Of", at!(on: Word)).hint("What kind of record it is on."),
+        // What it names depends on what it is of: see `finish`.
+        must(
+            "key",
+            "Key",
+            Access::by_hand(
+                Input::Line,
+                |_: &mut Self, _, _| Ok(()),
+                |it: &Self, plan| plan.key_of(it.kind_of_subject(), it.subject),
+            ),
+        ),
+        may("kind", "Kind", at!(slot: Word)),
+        must("at", "Day", at!(day: Date)),
+        may("by", "By", at!(author: Line)),
+        must(
+            "text",
+            "Text",
+            Access::by_hand(
+                Input::Line,
+                |it: &mut Self, text, _| {
+                    text.clone_into(&mut it.body);
+                    Ok(())
+                },
+                // Files have no blanks at the ends of a cell.
+                |it: &Self, _| it.body.trim().to_owned(),
+            ),
+        ),
+    ];
 
     fn blank() -> Self {
         Self {
@@ -37,11 +82,21 @@ impl Record for Text {
     fn set_id(&mut self, id: TextId) {
         self.id = id;
     }
+    // A record has one description; comments are told apart by all that they are.
     fn key(&self) -> String {
-        String::new()
+        match self.slot {
+            TextSlot::Description => format!("{}\n{}", self.on, self.subject),
+            TextSlot::Comment => String::new(),
+        }
     }
     fn name(&self) -> String {
         self.slot.to_string()
+    }
+
+    fn finish(&mut self, line: &import::Line<'_>, keys: &Keys) -> Result<(), Wrong> {
+        let subject = keys.known(self.kind_of_subject(), line.cell("key"));
+        self.subject = subject.map_err(|reason| ("key", reason))?;
+        Ok(())
     }
 
     fn check(&self, _: Day) -> Result<(), Refusal> {
@@ -63,10 +118,13 @@ impl Record for Text {
     }
 
     // Text stays when its record goes: it is out of sight, and there again when the removal is taken back.
-    fn each_named(&self, _: &mut dyn FnMut(&'static str, super::Kind, i32)) {}
+    fn each_named(&self, _: &mut dyn FnMut(&'static str, Kind, i32)) {}
     // No rule reads it: it stays in the database.
     fn all(_: &Plan) -> Box<dyn Iterator<Item = Cow<'_, Self>> + '_> {
         Box::new(std::iter::empty())
+    }
+    fn standing_in<'a>(_: &'a Plan, texts: &'a [Text]) -> Box<dyn Iterator<Item = Cow<'a, Self>> + 'a> {
+        Box::new(texts.iter().map(Cow::Borrowed))
     }
     fn find(_: &Plan, _: TextId) -> Option<Cow<'_, Self>> {
         None

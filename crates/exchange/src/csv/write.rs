@@ -4,22 +4,24 @@ use snug_core::{
     Plan,
     change::Change,
     kinds::{File, OWN, file, files, part_rows},
+    text::Text,
 };
 use std::path::Path;
 
-/// Every file of the workspace by name, in a fixed order, rows sorted by key.
+/// Every file of the workspace by name, in a fixed order, rows sorted by key. `texts` are those on its records, which the plan does
+/// not hold.
 #[must_use]
-pub fn files_of(plan: &Plan) -> Vec<(&'static str, String)> {
-    files().iter().map(|file| (file.name, file_text(plan, file.name))).collect()
+pub fn files_of(plan: &Plan, texts: &[Text]) -> Vec<(&'static str, String)> {
+    files().iter().map(|file| (file.name, file_text(plan, texts, file.name))).collect()
 }
 
 /// Writes every file of the workspace into a folder, which is made when missing.
 ///
 /// # Errors
 /// The folder or a file cannot be written.
-pub fn write_folder(plan: &Plan, folder: &Path) -> std::io::Result<()> {
+pub fn write_folder(plan: &Plan, texts: &[Text], folder: &Path) -> std::io::Result<()> {
     std::fs::create_dir_all(folder)?;
-    files_of(plan).into_iter().try_for_each(|(name, text)| std::fs::write(folder.join(name), text))
+    files_of(plan, texts).into_iter().try_for_each(|(name, text)| std::fs::write(folder.join(name), text))
 }
 
 /// One record as the row of its file: column and value, as forms and programs show it. `None` for kinds that have no file.
@@ -48,7 +50,7 @@ fn columns(plan: &Plan, file: &File) -> Vec<String> {
 
 /// One file of the workspace.
 #[must_use]
-pub fn file_text(plan: &Plan, name: &str) -> String {
+pub fn file_text(plan: &Plan, texts: &[Text], name: &str) -> String {
     let Some(file) = file(name) else { return String::new() };
     let header = columns(plan, file);
     let mut writer = csv::Writer::from_writer(Vec::new());
@@ -59,7 +61,7 @@ pub fn file_text(plan: &Plan, name: &str) -> String {
             let _ = writer.write_record(&row);
         }
     } else {
-        for record in file.kind.in_order(plan) {
+        for record in file.kind.in_order(plan, texts) {
             let _ = writer.write_record(header.iter().map(|column| record.cell(plan, column)));
         }
     }

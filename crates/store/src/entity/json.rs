@@ -5,7 +5,7 @@ use serde::{Deserialize, Serialize};
 use snug_core::{
     FieldId, MilestoneId, TeamId,
     change::Change,
-    kinds::{DatedPattern, DatedRate},
+    kinds::{DatedPattern, DatedRate, TrailDay},
 };
 
 macro_rules! json {
@@ -25,5 +25,6 @@ json!(
     Teams(Vec<TeamId>),
     TeamShares(Vec<(TeamId, Option<i32>)>),
     Milestones(Vec<MilestoneId>),
+    TrailDays(Vec<TrailDay>),
     Recorded(Change),
 );

@@ -11,6 +11,8 @@ pub struct Model {
     pub revision: i64,
     pub at: DateTimeUtc,
     pub actor: String,
+    /// The civil day on which it was made, which decides on what day of their trails tasks changed.
+    pub day: Date,
     pub title: String,
     #[sea_orm(column_type = "JsonBinary")]
     pub command: Json,

@@ -33,6 +33,7 @@ pub mod team;
 pub mod team_member;
 pub mod text_note;
 pub mod time_entry;
+pub mod trail;
 pub mod upload;
 pub mod upload_file;
 pub mod workspace;

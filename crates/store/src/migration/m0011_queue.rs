@@ -1,4 +1,4 @@
-//! Sprints, releases, lists with their items, baselines; what holds a task's dates, what waits for it, and what it needs.
+//! Sprints, releases, lists with their items, baselines; what holds a task's dates, what waits for it, and what it needs; trails.
 
 // The words that tasks had for sprint and release go to their tags: what sprint they meant, whose and when, nobody can know.
 pub const SCHEMA: &str = r"
@@ -68,4 +68,8 @@ UPDATE task SET tags = tags || jsonb_build_array('release ' || release) WHERE re
 ALTER TABLE task DROP COLUMN sprint, DROP COLUMN release;
 CREATE INDEX task_by_sprint ON task (sprint_id);
 ALTER TABLE team ADD COLUMN walk_in_reserve boolean NOT NULL DEFAULT false;
+CREATE TABLE trail (id integer PRIMARY KEY, days jsonb NOT NULL);
+ALTER TABLE ledger ADD COLUMN day date;
+UPDATE ledger SET day = (at AT TIME ZONE 'UTC')::date;
+ALTER TABLE ledger ALTER COLUMN day SET NOT NULL;
 ";

@@ -169,6 +169,8 @@ fn change_view(plan: &Plan, change: &Change) -> ChangeView {
     let (before, after) = (change.clone().inverse().only_after(), change.clone().only_after());
     let of = |record: &Option<Change>| record.as_ref().and_then(|record| row_of(plan, record)).unwrap_or_default();
     let (before, after) = (of(&before), of(&after));
+    // Of a text, its words say all.
+    let (before, after) = if kind == Kind::Text { Default::default() } else { (before, after) };
     let names: Vec<&String> = if after.is_empty() { &before } else { &after }.iter().map(|(name, _)| name).collect();
     let differs = names.into_iter().filter_map(|name| {
         let (old, new) = (sent(&before, name), sent(&after, name));

@@ -15,13 +15,16 @@ use axum::{
     routing::get,
 };
 use snug_core::{
-    Command, Plan, Role,
+    Command, Role,
     change::Change,
-    import::{Dataset, Preview, Problem, Tally, preview},
+    import::{Dataset, Preview, Problem, Tally, preview_beside},
     kinds::{self, Kind},
 };
 use snug_exchange::{archive, csv};
-use snug_store::uploads::{self, File};
+use snug_store::{
+    texts,
+    uploads::{self, File},
+};
 use std::collections::BTreeSet;
 
 /// The largest upload, in bytes.
@@ -175,7 +178,7 @@ async fn show(State(state): State<AppState>, user: User, Path(id): Path<String>)
         return gone(&state, &user).await;
     };
     let source = names(&files);
-    let (found, _) = compared(state.keeper.plan(), files).await?;
+    let (found, _) = compared(&state, files).await?;
     let page = view(&state, &user, Some(preview_view(found, id, source)), None).await?;
     Ok(Html(page.render()?).into_response())
 }
@@ -193,9 +196,13 @@ async fn too_large(state: &AppState, user: &User) -> Result<Response, Error> {
 }
 
 /// Holds files against the plan, on a thread of its own.
-async fn compared(plan: std::sync::Arc<Plan>, files: Vec<File>) -> Result<(Preview, Vec<File>), Error> {
-    let compare = tokio::task::spawn_blocking(move || (preview(&plan, &read_upload(&files)), files));
-    compare.await.map_err(|error| snug_store::Error::Damaged(error.to_string()).into())
+async fn compared(state: &AppState, files: Vec<File>) -> Result<(Preview, Vec<File>), Error> {
+    let broken = |error: tokio::task::JoinError| Error::from(snug_store::Error::Damaged(error.to_string()));
+    let read = tokio::task::spawn_blocking(move || (read_upload(&files), files));
+    let (data, files) = read.await.map_err(broken)?;
+    let (plan, beside) = (state.keeper.plan(), texts::beside(state.keeper.db(), &data).await?);
+    let compare = tokio::task::spawn_blocking(move || preview_beside(&plan, &data, &beside));
+    Ok((compare.await.map_err(broken)?, files))
 }
 
 async fn take_over(State(state): State<AppState>, user: User, Path(id): Path<String>) -> Result<Response, Error> {
@@ -248,9 +255,9 @@ pub fn summary(changes: usize, source: &str) -> String {
 }
 
 async fn export(State(state): State<AppState>, _: User) -> Result<Response, Error> {
-    let plan = state.keeper.plan();
+    let (plan, texts) = (state.keeper.plan(), texts::all(state.keeper.db()).await?);
     let folded = tokio::task::spawn_blocking(move || {
-        let files = csv::files_of(&plan);
+        let files = csv::files_of(&plan, &texts);
         archive::fold(files.iter().map(|(name, text)| (*name, text.as_bytes())))
     });
     let folded = folded.await.map_err(|error| error.to_string()).and_then(|folded| folded);
@@ -261,9 +268,9 @@ async fn export(State(state): State<AppState>, _: User) -> Result<Response, Erro
 }
 
 async fn export_one(State(state): State<AppState>, _: User, Path(name): Path<String>) -> Result<Response, Error> {
-    let plan = state.keeper.plan();
     let file = kinds::file(&name).ok_or(Error::NotFound)?;
-    let text = tokio::task::spawn_blocking(move || csv::file_text(&plan, file.name)).await;
+    let (plan, texts) = (state.keeper.plan(), texts::all(state.keeper.db()).await?);
+    let text = tokio::task::spawn_blocking(move || csv::file_text(&plan, &texts, file.name)).await;
     let text = text.map_err(|error| snug_store::Error::Damaged(error.to_string()))?;
     let disposition = format!("attachment; filename=\"{}\"", file.name);
     let head =

@@ -1,0 +1,192 @@
+//! Random workspaces of every kind of record, out as files, in again, and out: byte for byte the same.
+//!
+//! Rows are drawn from what the kinds say of their columns, so that a new kind, or a new column, is drawn without a word here.
+#![allow(clippy::unwrap_used)] // a test may fail where it stands
+
+use proptest::prelude::*;
+use snug_core::{
+    Plan,
+    import::{Dataset, preview_beside},
+    kinds::{File, InChange as _, Input, Kind, Text, files},
+};
+use snug_exchange::csv::{files_of, read_file};
+use std::collections::{BTreeMap, BTreeSet};
+
+/// Keys of records that rows before have made, by kind.
+type Keys = BTreeMap<Kind, Vec<String>>;
+
+/// A source of choices: the same numbers draw the same workspace.
+struct Draw<'a> {
+    numbers: &'a [u16],
+    at: usize,
+}
+
+impl Draw<'_> {
+    fn below(&mut self, most: usize) -> usize {
+        self.at += 1;
+        let number = usize::from(self.numbers[self.at % self.numbers.len()]) + self.at * 7;
+        number % most.max(1)
+    }
+
+    fn of<T: Clone>(&mut self, list: &[T]) -> Option<T> {
+        (!list.is_empty()).then(|| list[self.below(list.len())].clone())
+    }
+
+    /// A day; last days come after first ones.
+    fn date(&mut self, column: &str) -> String {
+        let first = if ["finish", "end"].contains(&column) { 7 } else { 1 };
+        format!("2026-{:02}-{:02}", first + self.below(6), 1 + self.below(28))
+    }
+}
+
+/// The key of a new record: rows of a kind are told apart by their number.
+fn key(kind: Kind, at: usize) -> String {
+    if kind == Kind::Person { format!("p{at}@x.test") } else { format!("{}-{at}", kind.about().path) }
+}
+
+/// A row of a file: what its columns say would do.
+fn row(file: &File, at: usize, keys: &Keys, draw: &mut Draw<'_>) -> Vec<String> {
+    let words = ["Crater relief", "“Night”, the second", "x; y", "é ☂", "00", "a|b=c"];
+    let (about, is_even) = (file.kind.about(), at.is_multiple_of(2));
+    let mut cells: Vec<String> = Vec::new();
+    for spec in &file.columns {
+        let together =
+            ["absences.csv", "tasks.csv", "bookings.csv"].contains(&file.name) && !matches!(spec.input, Input::Words);
+        let left_out = !spec.must && draw.below(3) == 0 && !together;
+        let is_key = file.part.is_none() && spec.name == about.key_column;
+        let known = |kind: Kind| keys.get(&kind).cloned().unwrap_or_default();
+        let text = match (file.name, spec.name) {
+            _ if left_out => String::new(),
+            ("people.csv" | "patterns.csv", "pattern") => "8 7.5 8 0 8 0 0 | 6 6 6 6 6 0 0.25".to_owned(),
+            // Cells that say something together.
+            ("absences.csv", "hours_per_day" | "at") | ("tasks.csv", "constraint" | "constraint_date") if is_even => {
+                String::new()
+            }
+            ("absences.csv", "hours_per_day") => "1.5".to_owned(),
+            ("absences.csv", "at") => "09:30".to_owned(),
+            ("tasks.csv", "constraint") => "not before".to_owned(),
+            ("tasks.csv", "constraint_date") => "2026-03-09".to_owned(),
+            ("bookings.csv", "email" | "team" | "role") if ["email", "team", "role"][at % 3] != spec.name => {
+                String::new()
+            }
+            ("links.csv", "from") => known(Kind::Task).get(at).cloned().unwrap_or_default(),
+            ("links.csv", "to") => known(Kind::Task).get(at + 1).cloned().unwrap_or_default(),
+            ("lists.csv", "ideas") => "behind".to_owned(),
+            ("baselines.csv", "of") => "moon".to_owned(),
+            ("texts.csv", "of") => "task".to_owned(),
+            ("texts.csv", "key") => draw.of(&known(Kind::Task)).unwrap_or_default(),
+            ("trail.csv", "list") => known(Kind::List).join("|"),
+            ("trail.csv", "rank") => vec!["1.25"; known(Kind::List).len()].join("|"),
+            ("fields.csv", "choices") => "oak;ash".to_owned(),
+            ("baseline_items.csv", "teams") => {
+                known(Kind::Team).iter().take(2).map(|team| format!("{team}=50")).collect::<Vec<_>>().join(";")
+            }
+            _ if is_key && !matches!(spec.input, Input::One(_)) => key(file.kind, at),
+            _ => match spec.input {
+                Input::Line if ["note", "text"].contains(&spec.name) && is_even => "two\nlines, “both”".to_owned(),
+                Input::Line | Input::Used => draw.of(&words).unwrap().to_owned(),
+                Input::Words => "one;two words".to_owned(),
+                Input::Number if spec.name == "fraction" => ["0.5", "0.333333", "1"][draw.below(3)].to_owned(),
+                Input::Number => format!("{}.{}", 1 + draw.below(20), [5, 25, 125][draw.below(3)]),
+                Input::Hours => format!("{}.25", 1 + draw.below(20)),
+                Input::Whole => draw.below(9).to_string(),
+                Input::Date => draw.date(spec.name),
+                Input::Yes => "yes".to_owned(),
+                Input::Choice(list) => draw.of(&list()).unwrap_or_default().to_owned(),
+                Input::One(kind) if spec.name == "parent" && known(kind).len() < 2 => String::new(),
+                Input::One(kind) => draw.of(&known(kind)).unwrap_or_default(),
+                Input::Several(kind) => known(kind).into_iter().take(2).collect::<Vec<_>>().join(";"),
+                Input::People => draw.of(&known(Kind::Person)).map(|one| format!("{one}=full")).unwrap_or_default(),
+            },
+        };
+        cells.push(text);
+    }
+    cells
+}
+
+fn text_of(file: &File, rows: &[Vec<String>]) -> Vec<u8> {
+    let mut writer = csv::Writer::from_writer(Vec::new());
+    writer.write_record(file.columns.iter().map(|spec| spec.name)).unwrap();
+    for row in rows {
+        writer.write_record(row).unwrap();
+    }
+    writer.into_inner().unwrap()
+}
+
+/// A workspace as files make it, with the texts beside its plan.
+fn taken(files: &[(&str, Vec<u8>)]) -> (Dataset, Vec<snug_core::import::Problem>, Plan, Vec<Text>) {
+    let mut data = Dataset::default();
+    for (name, text) in files {
+        read_file(&mut data, name, text.as_slice());
+    }
+    let found = preview_beside(&Plan::empty(), &data, &[]);
+    let texts = found.changes.iter().filter_map(|change| Text::in_change(change)?.after.clone()).collect();
+    let plan = Plan::empty().with(&found.changes);
+    (data, found.problems, plan, texts)
+}
+
+/// A random workspace: rows that cannot stand beside the others, as two trail days of one task on one day, are drawn and left out.
+fn workspace(numbers: &[u16], most: usize) -> (Plan, Vec<Text>) {
+    let mut draw = Draw { numbers, at: 0 };
+    let (mut keys, mut written) = (Keys::new(), Vec::new());
+    for file in files() {
+        let rows: Vec<Vec<String>> = (0..2 + draw.below(most)).map(|at| row(file, at, &keys, &mut draw)).collect();
+        if file.part.is_none() && file.kind.about().named() {
+            let place = file.place(file.kind.about().key_column).unwrap();
+            let made = (0..rows.len()).filter(|at| !rows[*at][place].is_empty());
+            keys.insert(file.kind, made.map(|at| key(file.kind, at)).collect());
+        }
+        written.push((file, rows));
+    }
+    loop {
+        let texts: Vec<(&str, Vec<u8>)> = written.iter().map(|(file, rows)| (file.name, text_of(file, rows))).collect();
+        let (data, problems, plan, texts) = taken(&texts);
+        if problems.is_empty() {
+            return (plan, texts);
+        }
+        // The rows of the lines that are refused go; what is refused as a whole takes its file with it.
+        let refused: BTreeSet<(String, u64)> = problems.iter().map(|it| (it.file.clone(), it.line)).collect();
+        for (file, rows) in &mut written {
+            if refused.contains(&(file.name.to_owned(), 0)) {
+                rows.clear();
+                continue;
+            }
+            let lines: Vec<u64> = data.lines(file.name).map(|line| line.number()).collect();
+            let mut stays = lines.iter().map(|line| !refused.contains(&(file.name.to_owned(), *line)));
+            rows.retain(|_| stays.next().unwrap_or(false));
+        }
+    }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(48))]
+
+    #[test]
+    fn what_goes_out_comes_in_and_goes_out_the_same(numbers in prop::collection::vec(any::<u16>(), 40..90), most in 1usize..7) {
+        let (plan, texts) = workspace(&numbers, most);
+        let out = files_of(&plan, &texts);
+        let bytes: Vec<(&str, Vec<u8>)> = out.iter().map(|(name, text)| (*name, text.clone().into_bytes())).collect();
+        let (data, problems, elsewhere, there) = taken(&bytes);
+        prop_assert_eq!(problems, vec![]);
+        for ((name, first), (_, second)) in out.iter().zip(files_of(&elsewhere, &there)) {
+            prop_assert_eq!(first, &second, "{}", name);
+        }
+        // Where they stand already they say nothing new.
+        let again = preview_beside(&plan, &data, &texts);
+        prop_assert_eq!(again.changes, vec![]);
+    }
+}
+
+#[test]
+fn every_file_has_rows_in_some_random_workspace() {
+    let mut seen: BTreeSet<&str> = BTreeSet::new();
+    for seed in 0..40u16 {
+        let numbers: Vec<u16> = (0..60).map(|at| seed.wrapping_mul(7_919).wrapping_add(at * 257)).collect();
+        let (plan, texts) = workspace(&numbers, 5);
+        seen.extend(
+            files_of(&plan, &texts).into_iter().filter(|(_, text)| text.lines().count() > 1).map(|(name, _)| name),
+        );
+    }
+    let all: BTreeSet<&str> = files().iter().map(|file| file.name).collect();
+    assert_eq!(seen, all);
+}
