@@ -174,3 +174,40 @@ fn lists_are_filtered_sorted_grouped_and_cut_into_pages() {
     let page = mira.get(server.at("/tasks?q=nothing+is+called+so")).send().unwrap().text().unwrap();
     assert!(page.contains("Nothing fits this filter"));
 }
+
+/// Rates and money are for managers and up, in no page, list, file or answer of others.
+#[test]
+fn money_is_seen_by_managers_alone() {
+    let database = Database::with_demo();
+    let server = Server::start(&database);
+    let ids = |table: &str, key: &str| database.query(&format!("SELECT id FROM {table} WHERE {key}"));
+    let (oona, moon) = (ids("person", "email = 'oona@tidewater.test'"), ids("project", "code = 'moon'"));
+    // The budget of Moon Garden, and what an hour of Oona Varga is billed at, wherever they could stand.
+    let places = [
+        ("/projects?col=name&col=budget_money".to_owned(), "148000"),
+        (format!("/projects/{moon}"), "148000"),
+        ("/setup/export/projects.csv".to_owned(), "148000"),
+        ("/people?col=name&col=bill_rate".to_owned(), "data-column=\"bill_rate\""),
+        (format!("/people/{oona}"), "bill_rate"),
+        ("/setup/export/people.csv".to_owned(), ",50,96,"),
+        ("/setup/export/rates.csv".to_owned(), ",54,102"),
+    ];
+    for (who, sees) in [("ada", true), ("mira", true), ("teo", false), ("oona", false), ("guest", false)] {
+        let client = server.signed_in(who);
+        for (path, money) in &places {
+            let page = client.get(server.at(path)).send().unwrap();
+            assert!(page.status().is_success(), "{who}, {path}");
+            let page = unescaped(&page.text().unwrap());
+            assert_eq!(page.contains(money), sees, "{who}, {path}");
+            // Nor in what a script is handed to send back.
+            assert!(sees || !page.contains("\"rates\":[{"), "{who}, {path}");
+        }
+    }
+    for (who, sees) in [("mira", true), ("teo", false)] {
+        let token = database.run(&["token", &format!("{who}@tidewater.test")]);
+        let client = Client::new();
+        let ask = |path: &str| client.get(server.at(path)).bearer_auth(token.trim()).send().unwrap().text().unwrap();
+        assert_eq!(ask(&format!("/api/v1/projects/{moon}")).contains("148000"), sees, "{who}");
+        assert_eq!(ask("/api/v1/people").contains("\"bill_rate\":96"), sees, "{who}");
+    }
+}

@@ -41,8 +41,8 @@ mod words;
 pub use command::Command;
 pub use day::{Day, NoDay};
 pub use kinds::{
-    AbsenceId, BaselineId, BaselineItemId, BookingId, FieldId, HolidayId, ItemId, LinkId, ListId, MilestoneId,
-    PersonId, ProjectId, ReleaseId, SprintId, TaskId, TeamId, TextId, TimeEntryId,
+    AbsenceId, BookingId, FieldId, HolidayId, LinkId, MilestoneId, PersonId, ProjectId, TaskId, TeamId, TextId,
+    TimeEntryId,
 };
 pub use plan::Plan;
 pub use roles::{Actor, Role};

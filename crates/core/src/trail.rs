@@ -3,16 +3,36 @@
 use crate::{
     Day, Plan,
     change::{Change, Edit},
-    kinds::{Task, TaskId, Trail, TrailDay, TrailId},
+    kinds::{ListId, Task, TaskId, Trail, TrailDay, TrailId},
 };
-use std::collections::BTreeSet;
+use rust_decimal::Decimal;
+use std::collections::{BTreeMap, BTreeSet};
 
 /// The edits of trails that follow from changes made on a day; `plan` has the changes in it. They are no decision of anybody, so no entry
 /// of the ledger holds them: whoever has the same plan, changes and day has the same trails.
 #[must_use]
 pub fn edits(plan: &Plan, changes: &[Change], today: Day) -> Vec<Change> {
-    let touched = touched(plan, changes).into_iter().filter_map(|id| plan.tasks.get(&id));
-    touched.filter_map(|task| edit(plan, task, today)).map(Change::Trail).collect()
+    let touched = touched(plan, changes);
+    let lists = lists_of(plan, &touched);
+    let tasks = touched.iter().filter_map(|id| plan.tasks.get(id));
+    let on = |task: &Task| lists.get(&task.id).map(Vec::as_slice).unwrap_or_default();
+    tasks.filter_map(|task| edit(plan, task, today, on(task))).map(Change::Trail).collect()
+}
+
+/// The lists that tasks are on, with their ranks there.
+#[must_use]
+pub fn lists_of(plan: &Plan, tasks: &BTreeSet<TaskId>) -> BTreeMap<TaskId, Vec<(ListId, Decimal)>> {
+    let mut found: BTreeMap<TaskId, Vec<(ListId, Decimal)>> = BTreeMap::new();
+    if tasks.is_empty() {
+        return found;
+    }
+    for item in plan.records.items.values().filter(|item| tasks.contains(&item.task)) {
+        found.entry(item.task).or_default().push((item.list, item.rank));
+    }
+    for lists in found.values_mut() {
+        lists.sort_unstable();
+    }
+    found
 }
 
 /// The tasks whose trail a change can reach: its own, those above it, whose remainder it breaks or fills, and those on lists.
@@ -54,12 +74,12 @@ fn upwards(plan: &Plan, id: TaskId, found: &mut BTreeSet<TaskId>) {
 }
 
 /// Today's row of a task, if it differs from the day before, and none if it does not.
-fn edit(plan: &Plan, task: &Task, today: Day) -> Option<Edit<Trail>> {
+fn edit(plan: &Plan, task: &Task, today: Day, lists: &[(ListId, Decimal)]) -> Option<Edit<Trail>> {
     let id = TrailId(task.id.0);
     let before = plan.records.trails.get(&id).map(|trail| (**trail).clone());
     let mut after = before.clone().unwrap_or(Trail { id, days: Vec::new() });
     let last = after.on(today - 1).cloned();
-    let now = TrailDay::of(plan, task, today, last.as_ref());
+    let now = TrailDay::of(plan, task, today, lists, last.as_ref());
     after.days.retain(|row| row.date != today);
     if !last.is_some_and(|last| last.is_like(&now)) {
         let at = after.days.partition_point(|row| row.date < today);

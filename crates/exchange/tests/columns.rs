@@ -3,7 +3,7 @@
 
 use proptest::prelude::*;
 use snug_core::{
-    Plan,
+    Plan, Role,
     change::{Change, Edit},
     import::{self, Dataset, preview},
     kinds::{File, Kind, file, files, guess},
@@ -501,7 +501,7 @@ proptest! {
         prop_assert_eq!(&found.problems, &vec![]);
         let after = plan.with(&found.changes);
         let mut again = Dataset::default();
-        for (name, text) in files_of(&after, &[]) {
+        for (name, text) in files_of(&after, &[], Role::Manager) {
             read_file(&mut again, name, text.as_bytes());
         }
         prop_assert_eq!(preview(&after, &again).changes, vec![]);
@@ -531,7 +531,7 @@ proptest! {
     #[test]
     fn one_value_there_and_back(at in 0usize..59, hours in 0i64..10_000) {
         let plan = demo();
-        let before = files_of(&plan, &[]);
+        let before = files_of(&plan, &[], Role::Manager);
         let task = plan.tasks.values().nth(at).unwrap();
         let mut row: Vec<(String, String)> = row_of(&plan, &Change::Task(Edit::new((**task).clone()))).unwrap();
         let estimate = row.iter_mut().find(|(name, _)| name == "estimate_h").unwrap();
@@ -541,6 +541,6 @@ proptest! {
         prop_assert_eq!(to.estimate, Some(hours));
         let there = Change::Task(Edit::alter((**task).clone(), to));
         let back = plan.with(std::slice::from_ref(&there)).with(&[there.inverse()]);
-        prop_assert_eq!(files_of(&back, &[]), before);
+        prop_assert_eq!(files_of(&back, &[], Role::Manager), before);
     }
 }

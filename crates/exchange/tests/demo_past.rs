@@ -6,6 +6,7 @@ use snug_core::{
     Day, Plan,
     import::preview,
     kinds::{Kind, Sprint, SprintId, SprintState, TrailDay, TrailId},
+    trail::lists_of,
 };
 use std::path::Path;
 
@@ -61,10 +62,12 @@ fn trails_go_back_twelve_weeks_and_end_in_what_each_task_is() {
     let today: Day = "2026-03-11".parse().unwrap();
     let first = plan.records.trails.values().map(|trail| trail.days[0].date).min().unwrap();
     assert!(today.since(first) >= 84, "{first}");
+    let lists = lists_of(&plan, &plan.tasks.keys().copied().collect());
     for task in plan.tasks.values() {
+        let on = lists.get(&task.id).map(Vec::as_slice).unwrap_or_default();
         let trail = plan.records.trails.get(&TrailId(task.id.0)).unwrap_or_else(|| panic!("{}", task.reference));
         let last = trail.days.last().unwrap();
-        let now = TrailDay::of(&plan, task, today, Some(last));
+        let now = TrailDay::of(&plan, task, today, on, Some(last));
         assert!(now.is_like(last), "{}: {last:?} is not {now:?}", task.reference);
         assert!(
             trail.days.windows(2).all(|two| two[0].date < two[1].date && !two[0].is_like(&two[1])),

@@ -1,6 +1,9 @@
 //! Reading the whole plan, at one moment.
 
-use crate::{Error, entity::workspace, tables};
+use crate::{
+    Error,
+    entity::{self, workspace},
+};
 use sea_orm::{AccessMode, DatabaseConnection, EntityTrait, IsolationLevel, TransactionTrait};
 use snug_core::{
     Plan,
@@ -19,7 +22,7 @@ pub async fn load(db: &DatabaseConnection) -> Result<Option<Plan>, Error> {
     plan.revision = workspace.revision;
     plan.apply(&Change::Settings(Edit::new(workspace.settings.0)));
     for kind in Kind::ALL {
-        tables::load_kind(&txn, *kind, &mut plan).await?;
+        entity::load_kind(&txn, *kind, &mut plan).await?;
     }
     plan.reserve_ids(workspace.next_id);
     txn.commit().await?;

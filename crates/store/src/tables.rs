@@ -2,8 +2,10 @@
 
 use crate::{
     Error,
-    entity::json::{FieldPairs, Settings},
-    entity::workspace,
+    entity::{
+        json::{FieldPairs, Settings},
+        workspace, write_kind,
+    },
 };
 use chrono::NaiveDate;
 use sea_orm::{
@@ -48,28 +50,36 @@ pub(crate) trait Stored: Record {
 macro_rules! tables {
     ($($kind:ident),* $(,)?) => {
         /// Writes what is left of each record of a kind.
-        async fn write_kind(txn: &DatabaseTransaction, kind: Kind, changes: &[&Change]) -> Result<(), Error> {
+        pub(crate) async fn write_kind(
+            txn: &sea_orm::DatabaseTransaction,
+            kind: snug_core::kinds::Kind,
+            changes: &[&snug_core::change::Change],
+        ) -> Result<(), crate::Error> {
             match kind {
-                Kind::Settings => write_settings(txn, changes).await,
-                $(Kind::$kind => write_records::<snug_core::kinds::$kind>(txn, changes).await,)*
+                snug_core::kinds::Kind::Settings => crate::tables::write_settings(txn, changes).await,
+                $(snug_core::kinds::Kind::$kind => {
+                    crate::tables::write_records::<snug_core::kinds::$kind>(txn, changes).await
+                })*
             }
         }
 
         /// Reads every record of a kind into the plan.
-        pub(crate) async fn load_kind(txn: &DatabaseTransaction, kind: Kind, plan: &mut Plan) -> Result<(), Error> {
+        pub(crate) async fn load_kind(
+            txn: &sea_orm::DatabaseTransaction,
+            kind: snug_core::kinds::Kind,
+            plan: &mut snug_core::Plan,
+        ) -> Result<(), crate::Error> {
             match kind {
                 // They are read with the workspace.
-                Kind::Settings => Ok(()),
-                $(Kind::$kind => load_records::<snug_core::kinds::$kind>(txn, plan).await,)*
+                snug_core::kinds::Kind::Settings => Ok(()),
+                $(snug_core::kinds::Kind::$kind => {
+                    crate::tables::load_records::<snug_core::kinds::$kind>(txn, plan).await
+                })*
             }
         }
     };
 }
-
-tables! {
-    Field, Person, Holiday, Absence, Team, Project, Milestone, Sprint, Release, List, Task, Link, Item, Baseline, BaselineItem,
-    Booking, TimeEntry, Trail, Text,
-}
+pub(crate) use tables;
 
 /// Writes what is left of each record after all changes. Where one record is changed several times, the last value counts.
 pub(crate) async fn write(txn: &DatabaseTransaction, changes: &[Change]) -> Result<(), Error> {
@@ -85,7 +95,8 @@ pub(crate) async fn write(txn: &DatabaseTransaction, changes: &[Change]) -> Resu
     Ok(())
 }
 
-async fn write_settings(txn: &DatabaseTransaction, changes: &[&Change]) -> Result<(), Error> {
+/// Writes the settings, which lie with the workspace.
+pub(crate) async fn write_settings(txn: &DatabaseTransaction, changes: &[&Change]) -> Result<(), Error> {
     let after = changes.iter().rev().find_map(|change| snug_core::settings::Settings::in_change(change)?.after.clone());
     if let Some(settings) = after {
         let (id, settings) = (ActiveValue::Unchanged(1), ActiveValue::Set(Settings(settings)));
@@ -94,7 +105,8 @@ async fn write_settings(txn: &DatabaseTransaction, changes: &[&Change]) -> Resul
     Ok(())
 }
 
-async fn write_records<R: Stored>(txn: &DatabaseTransaction, changes: &[&Change]) -> Result<(), Error> {
+/// Writes what is left of each record of a kind.
+pub(crate) async fn write_records<R: Stored>(txn: &DatabaseTransaction, changes: &[&Change]) -> Result<(), Error> {
     let edits: Vec<&Edit<R>> = changes.iter().filter_map(|change| R::in_change(change)).collect();
     let after: Vec<&R> = edits.iter().filter_map(|edit| edit.after.as_ref()).collect();
     let gone = edits.iter().filter(|edit| edit.after.is_none()).filter_map(|edit| edit.before.as_ref());
@@ -106,7 +118,8 @@ async fn write_records<R: Stored>(txn: &DatabaseTransaction, changes: &[&Change]
     R::put_joined(txn, &after, &altered).await
 }
 
-async fn load_records<R: Stored>(txn: &DatabaseTransaction, plan: &mut Plan) -> Result<(), Error> {
+/// Reads every record of a kind into the plan.
+pub(crate) async fn load_records<R: Stored>(txn: &DatabaseTransaction, plan: &mut Plan) -> Result<(), Error> {
     if !R::IN_PLAN {
         return Ok(());
     }

@@ -13,7 +13,7 @@ use axum::{
     response::{IntoResponse, Redirect, Response},
 };
 use serde_json::{Value, json};
-use snug_core::{Command, Plan, change::Change, settings::DateOrder};
+use snug_core::{Command, Plan, Role, change::Change, settings::DateOrder};
 use snug_exchange::csv::row_of;
 use snug_store::{Outcome, ledger};
 
@@ -102,7 +102,7 @@ pub fn says(plan: &Plan, record: &Change) -> String {
     if record.record().is_none() {
         return record.name();
     }
-    let columns = columns(plan, record.subject().0);
+    let columns = columns(plan, record.subject().0, Role::Viewer);
     let cells = row_of(plan, record).unwrap_or_default();
     let filled = cells.iter().filter(|(_, value)| !value.is_empty());
     let cell = filled.filter_map(|(name, value)| {

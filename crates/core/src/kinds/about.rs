@@ -151,8 +151,17 @@ pub enum Sight {
     All,
     /// Managers and up: rates and money.
     Money,
-    /// Oneself, leads of one's teams, managers and up: why somebody is off, what they logged.
-    Private,
+}
+
+impl Sight {
+    /// Whether somebody of this role sees it.
+    #[must_use]
+    pub fn is_for(self, role: Role) -> bool {
+        match self {
+            Self::All => true,
+            Self::Money => role >= Role::Manager,
+        }
+    }
 }
 
 /// What is said of a column.

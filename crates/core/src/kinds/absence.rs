@@ -1,7 +1,7 @@
 //! Time off.
 
 use super::{
-    About, Access, Column, Input, PersonId, Record, Sight,
+    About, Access, Column, Input, PersonId, Record,
     codec::{Date, Hours, Line, To, Used},
     column::{at, may, must},
     record::identity,
@@ -62,7 +62,7 @@ impl Record for Absence {
         must("email", "Who", at!(person: To)).example("oona@tidewater.test"),
         must("start", "First day", at!(start: Date)).example("2026-03-09"),
         must("end", "Last day", at!(end: Date)).example("2026-03-20"),
-        may("kind", "Kind", at!(kind: Used)).hint("As “vacation”.").seen(Sight::Private),
+        may("kind", "Kind", at!(kind: Used)).hint("As “vacation”."),
         may("hours_per_day", "Hours a day", at!(minutes: Hours)).hint("Empty: the whole day.").bounds(0, 24),
         may(
             "at",

@@ -1,7 +1,7 @@
 //! Files whose rows add to a record of another file: later working patterns and rates of a person, members of a team.
 
 use super::{Keys, Spec, Wrong};
-use crate::Plan;
+use crate::{Plan, Role};
 
 /// What a row of such a file did to the record.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -60,6 +60,14 @@ pub struct AboutPart {
     pub says: &'static str,
     /// Its columns: the first is the key of the record.
     pub columns: &'static [Spec],
+}
+
+impl AboutPart {
+    /// Whether somebody of this role sees it.
+    #[must_use]
+    pub fn is_for(&self, role: Role) -> bool {
+        self.columns.iter().all(|spec| spec.sight.is_for(role))
+    }
 }
 
 impl<R> Part<R> {

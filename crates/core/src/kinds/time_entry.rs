@@ -1,7 +1,7 @@
 //! Logged work.
 
 use super::{
-    About, Access, Column, Input, PersonId, ProjectId, Record, Sight, TaskId,
+    About, Access, Column, Input, PersonId, ProjectId, Record, TaskId,
     codec::{Date, Line, MayTo, To, Yes},
     column::{at, may, must},
     record::identity,
@@ -65,10 +65,9 @@ impl Record for TimeEntry {
             ),
         )
         .bounds(0, 24)
-        .seen(Sight::Private)
         .example("1.5"),
         may("billable", "Billable", at!(billable: Yes)),
-        may("note", "Note", at!(note: Line)).seen(Sight::Private),
+        may("note", "Note", at!(note: Line)),
     ];
 
     fn blank() -> Self {

@@ -72,12 +72,9 @@ impl TrailDay {
         }
     }
 
-    /// What a task is at the end of a day on which nothing more happens. What trails alone know stays as it was.
+    /// What a task on these lists is at the end of a day on which nothing more happens. What trails alone know stays as it was.
     #[must_use]
-    pub fn of(plan: &Plan, task: &Task, date: Day, last: Option<&Self>) -> Self {
-        let on = plan.records.items.values().filter(|item| item.task == task.id);
-        let mut lists: Vec<(ListId, Decimal)> = on.map(|item| (item.list, item.rank)).collect();
-        lists.sort_unstable();
+    pub fn of(plan: &Plan, task: &Task, date: Day, lists: &[(ListId, Decimal)], last: Option<&Self>) -> Self {
         let heads = task.assignees.heads();
         Self {
             date,

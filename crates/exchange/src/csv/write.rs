@@ -1,9 +1,9 @@
 //! The plan as CSV files. What is written reads back as the same plan.
 
 use snug_core::{
-    Plan,
+    Plan, Role,
     change::Change,
-    kinds::{File, OWN, file, files, part_rows},
+    kinds::{File, Held, OWN, file, files, part_rows},
     text::Text,
 };
 use std::path::Path;
@@ -11,8 +11,8 @@ use std::path::Path;
 /// Every file of the workspace by name, in a fixed order, rows sorted by key. `texts` are those on its records, which the plan does
 /// not hold.
 #[must_use]
-pub fn files_of(plan: &Plan, texts: &[Text]) -> Vec<(&'static str, String)> {
-    files().iter().map(|file| (file.name, file_text(plan, texts, file.name))).collect()
+pub fn files_of(plan: &Plan, texts: &[Text], role: Role) -> Vec<(&'static str, String)> {
+    files().iter().map(|file| (file.name, file_text(plan, texts, role, file.name))).collect()
 }
 
 /// Writes every file of the workspace into a folder, which is made when missing.
@@ -21,7 +21,9 @@ pub fn files_of(plan: &Plan, texts: &[Text]) -> Vec<(&'static str, String)> {
 /// The folder or a file cannot be written.
 pub fn write_folder(plan: &Plan, texts: &[Text], folder: &Path) -> std::io::Result<()> {
     std::fs::create_dir_all(folder)?;
-    files_of(plan, texts).into_iter().try_for_each(|(name, text)| std::fs::write(folder.join(name), text))
+    files_of(plan, texts, Role::Administrator)
+        .into_iter()
+        .try_for_each(|(name, text)| std::fs::write(folder.join(name), text))
 }
 
 /// One record as the row of its file: column and value, as forms and programs show it. `None` for kinds that have no file.
@@ -50,19 +52,25 @@ fn columns(plan: &Plan, file: &File) -> Vec<String> {
 
 /// One file of the workspace.
 #[must_use]
-pub fn file_text(plan: &Plan, texts: &[Text], name: &str) -> String {
+pub fn file_text(plan: &Plan, texts: &[Text], role: Role, name: &str) -> String {
     let Some(file) = file(name) else { return String::new() };
     let header = columns(plan, file);
     let mut writer = csv::Writer::from_writer(Vec::new());
     // Writing into memory cannot fail, and every row has the header's length.
     let _ = writer.write_record(&header);
-    if file.part.is_some() {
-        for row in part_rows(plan, file) {
+    if let Some(part) = file.part {
+        let rows = if part.is_for(role) { part_rows(plan, file) } else { Vec::new() };
+        for row in rows {
             let _ = writer.write_record(&row);
         }
     } else {
+        let hidden: Vec<&str> =
+            file.columns.iter().filter(|spec| !spec.sight.is_for(role)).map(|spec| spec.name).collect();
+        let cell = |record: &Held<'_>, column: &String| {
+            if hidden.contains(&column.as_str()) { String::new() } else { record.cell(plan, column) }
+        };
         for record in file.kind.in_order(plan, texts) {
-            let _ = writer.write_record(header.iter().map(|column| record.cell(plan, column)));
+            let _ = writer.write_record(header.iter().map(|column| cell(&record, column)));
         }
     }
     String::from_utf8(writer.into_inner().unwrap_or_default()).unwrap_or_default()

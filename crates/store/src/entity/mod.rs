@@ -37,3 +37,9 @@ pub mod trail;
 pub mod upload;
 pub mod upload_file;
 pub mod workspace;
+
+// Every kind of record has its table here.
+crate::tables::tables! {
+    Field, Person, Holiday, Absence, Team, Project, Milestone, Sprint, Release, List, Task, Link, Item, Baseline, BaselineItem,
+    Booking, TimeEntry, Trail, Text,
+}

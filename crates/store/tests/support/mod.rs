@@ -80,5 +80,9 @@ pub async fn edit(keeper: &Keeper, actor: &str, changes: Vec<Change>) -> Outcome
 
 /// Everything that files say of a plan: two plans with the same text are the same to every reader.
 pub fn text_of(plan: &Plan) -> String {
-    files_of(plan, &[]).into_iter().map(|(name, text)| [name, &text].join("\n")).collect::<Vec<_>>().join("\n")
+    files_of(plan, &[], snug_core::Role::Manager)
+        .into_iter()
+        .map(|(name, text)| [name, &text].join("\n"))
+        .collect::<Vec<_>>()
+        .join("\n")
 }

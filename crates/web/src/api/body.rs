@@ -2,7 +2,7 @@
 
 use serde_json::{Map, Number, Value, json};
 use snug_core::{
-    Plan,
+    Plan, Role,
     kinds::{AnyRecord, Input, Kind, OWN, Spec},
 };
 
@@ -57,12 +57,13 @@ fn cell(spec: &Spec, value: &Value) -> Result<String, String> {
     }
 }
 
-/// A record as JSON, with its identity.
-pub fn shown(plan: &Plan, record: &dyn AnyRecord) -> Value {
+/// A record as JSON, with its identity; what somebody of a role does not see is null.
+pub fn shown(plan: &Plan, record: &dyn AnyRecord, role: Role) -> Value {
     let mut body = Map::new();
     body.insert("id".to_owned(), json!(record.number()));
     for spec in record.kind().columns() {
-        body.insert(spec.name.to_owned(), value(spec, &record.cell(plan, spec.name)));
+        let cell = if spec.sight.is_for(role) { record.cell(plan, spec.name) } else { String::new() };
+        body.insert(spec.name.to_owned(), value(spec, &cell));
     }
     if let Some(of) = record.kind().about().own_fields {
         let values = plan

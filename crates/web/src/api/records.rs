@@ -20,7 +20,7 @@ use snug_core::{
     import::{Dataset, keeping_parts, record},
     kinds::Kind,
 };
-use snug_store::answers;
+use snug_store::{accounts::Account, answers};
 
 /// A page of a list.
 #[derive(Debug, Default, Deserialize)]
@@ -76,8 +76,8 @@ fn standing(plan: &Plan, kind: Kind, id: i32) -> Option<Change> {
     kind.one(plan, id).map(|record| record.as_new())
 }
 
-fn shown(plan: &Plan, change: &Change) -> Option<Value> {
-    change.record().map(|record| body::shown(plan, record))
+fn shown(plan: &Plan, change: &Change, account: &Account) -> Option<Value> {
+    change.record().map(|record| body::shown(plan, record, account.role))
 }
 
 /// The tag by which a record as it stands is known.
@@ -111,20 +111,26 @@ fn matches(headers: &HeaderMap, standing: &Change) -> Result<(), Error> {
 pub fn list(
     kind: Kind,
     State(state): State<AppState>,
-    _: Program,
+    Program { account, .. }: Program,
     Asked(params): Asked<PageParams>,
 ) -> Result<Json<Value>, Error> {
     let plan = state.keeper.plan();
     let ids = kind.all(&plan).into_iter().map(|record| record.number());
-    let (items, next) = page_of(&params, ids, |id| kind.one(&plan, id).map(|record| body::shown(&plan, &*record)))?;
+    let (items, next) =
+        page_of(&params, ids, |id| kind.one(&plan, id).map(|record| body::shown(&plan, &*record, account.role)))?;
     Ok(Json(json!({ "items": items, "next": next })))
 }
 
 /// One of them.
-pub fn one(kind: Kind, State(state): State<AppState>, _: Program, Id(id): Id<i32>) -> Result<Response, Error> {
+pub fn one(
+    kind: Kind,
+    State(state): State<AppState>,
+    Program { account, .. }: Program,
+    Id(id): Id<i32>,
+) -> Result<Response, Error> {
     let plan = state.keeper.plan();
     let standing = standing(&plan, kind, id).ok_or_else(not_there)?;
-    let record = shown(&plan, &standing).ok_or_else(not_there)?;
+    let record = shown(&plan, &standing, &account).ok_or_else(not_there)?;
     Ok(tagged(StatusCode::OK, &standing, record))
 }
 
@@ -159,7 +165,7 @@ pub async fn create(
     let made = read(&state.keeper.plan(), kind, &body.value, 0, None)?;
     let outcome = submit(&state, account, Command::Edit { changes: vec![made] }).await?;
     let made = outcome.changes.iter().find(|change| change.subject().0 == kind).ok_or_else(not_there)?;
-    let record = shown(&outcome.after, made).ok_or_else(not_there)?;
+    let record = shown(&outcome.after, made, account).ok_or_else(not_there)?;
     if let Some(key) = &key {
         let kept = answers::keep(db, account.id, key, &request, StatusCode::CREATED.as_u16(), &record).await;
         kept.map_err(told)?;
@@ -183,7 +189,7 @@ pub async fn change(
     let changes = Change::between(&standing, &to).into_iter().collect();
     let outcome = submit(&state, &program.account, Command::Edit { changes }).await?;
     let now = outcome.after.standing(&to);
-    let record = shown(&outcome.after, &now).ok_or_else(not_there)?;
+    let record = shown(&outcome.after, &now, &program.account).ok_or_else(not_there)?;
     Ok(tagged(StatusCode::OK, &now, record))
 }
 

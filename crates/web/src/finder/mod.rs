@@ -103,7 +103,7 @@ async fn find(State(state): State<AppState>, user: User, Query(asked): Query<Ask
 /// The first records of a kind that are called so, or have it in a column by which they are found.
 fn records(plan: &Plan, kind: Kind, holds: &dyn Fn(&str) -> bool) -> Vec<Found> {
     let about = kind.about();
-    let columns = columns(plan, kind);
+    let columns = columns(plan, kind, Role::Viewer);
     let beside = columns.iter().find(|column| column.name == about.beside);
     let all = kind.all(plan).into_iter().filter(|record| {
         let others = about.found_by.iter().map(|column| record.cell(plan, column));

@@ -6,7 +6,7 @@ use super::{
 };
 use crate::words;
 use snug_core::{
-    Plan,
+    Plan, Role,
     change::Change,
     import::{Dataset, record},
     kinds::{AboutPart, Input, Kind, parts_of},
@@ -81,7 +81,8 @@ fn sent_rows(pairs: &Pairs, name: &str, columns: &[&str]) -> Vec<Vec<String>> {
 /// # Errors
 /// What is wrong, by column.
 pub fn read(plan: &Plan, kind: Kind, pairs: &Pairs, id: i32) -> Result<Change, Problems> {
-    let columns = columns(plan, kind);
+    // Who may change a record of a kind sees all of it.
+    let columns = columns(plan, kind, Role::Administrator);
     // A line that came with a line break in it was pasted; files would take it for two.
     let line = |value: &str| value.replace(['\r', '\n'], " ");
     let cells: Pairs = columns.iter().map(|column| (column.name.clone(), line(sent(pairs, &column.name)))).collect();
@@ -169,7 +170,7 @@ pub fn values(plan: &Plan, record: &Change) -> Pairs {
 }
 
 /// The extras of a kind with what was sent or stands, and blank rows for more.
-pub fn extras(kind: Kind, pairs: &Pairs, problems: &Problems) -> Vec<Extra> {
+pub fn extras(kind: Kind, pairs: &Pairs, problems: &Problems, role: Role) -> Vec<Extra> {
     let extra = |part: AboutPart| {
         let typed = |input: Input| match input {
             Input::Date => "date",
@@ -185,5 +186,5 @@ pub fn extras(kind: Kind, pairs: &Pairs, problems: &Problems) -> Vec<Extra> {
         let problem = problems.iter().find(|(column, _)| column == part.name).map(|(_, reason)| words::capital(reason));
         Extra { name: part.name, title: part.title, says: part.says, columns, rows, problem }
     };
-    kind.parts().into_iter().map(extra).collect()
+    kind.parts().into_iter().filter(|part| part.is_for(role)).map(extra).collect()
 }

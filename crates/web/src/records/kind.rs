@@ -1,7 +1,7 @@
 //! The columns of a kind of record as pages show them: what the core says of them, and the workspace's own fields.
 
 use snug_core::{
-    Plan,
+    Plan, Role,
     fields::FieldKind,
     kinds::{Input, Kind, OWN, Room},
 };
@@ -30,9 +30,10 @@ pub fn listed() -> impl Iterator<Item = Kind> {
     Kind::ALL.iter().copied().filter(|kind| kind.about().room != Room::None)
 }
 
-/// The columns of a kind in this workspace, its own fields last.
-pub fn columns(plan: &Plan, kind: Kind) -> Vec<Column> {
-    let fixed = kind.columns().into_iter().map(|spec| Column {
+/// The columns of a kind in this workspace that somebody of a role sees, its own fields last.
+pub fn columns(plan: &Plan, kind: Kind, role: Role) -> Vec<Column> {
+    let seen = kind.columns().into_iter().filter(|spec| spec.sight.is_for(role));
+    let fixed = seen.map(|spec| Column {
         name: spec.name.to_owned(),
         label: spec.label.to_owned(),
         input: spec.input,

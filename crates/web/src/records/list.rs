@@ -41,7 +41,7 @@ pub struct Row {
     pub id: i32,
     /// Its page.
     pub href: String,
-    /// The record as the page saw it, as JSON.
+    /// The record as the page saw it, as JSON; nothing where it may not be changed.
     pub seen: String,
     /// The cells of the columns shown.
     pub cells: Vec<Cell>,
@@ -102,7 +102,7 @@ struct Placed<'a> {
 }
 
 /// Computes the part of a list that is asked for.
-pub fn list(plan: &Plan, kind: Kind, columns: &[Column], query: &ListQuery) -> List {
+pub fn list(plan: &Plan, kind: Kind, columns: &[Column], query: &ListQuery, may_change: bool) -> List {
     let about = kind.about();
     let everything = kind.all(plan);
     let facets = facets(plan, kind, columns, query, &everything);
@@ -161,14 +161,21 @@ pub fn list(plan: &Plan, kind: Kind, columns: &[Column], query: &ListQuery) -> L
         let path = query.href(kind, &format!("/{}/rows", about.path));
         words::address(&path, [("offset", offset.as_str())])
     });
-    List { in_all, found, lines: lines(plan, kind, columns, query, &keyed), more, facets }
+    List { in_all, found, lines: lines(plan, kind, columns, query, &keyed, may_change), more, facets }
 }
 
 fn column<'a>(columns: &'a [Column], name: &str) -> Option<&'a Column> {
     columns.iter().find(|column| column.name == name)
 }
 
-fn lines(plan: &Plan, kind: Kind, columns: &[Column], query: &ListQuery, chosen: &[Placed<'_>]) -> Vec<Line> {
+fn lines(
+    plan: &Plan,
+    kind: Kind,
+    columns: &[Column],
+    query: &ListQuery,
+    chosen: &[Placed<'_>],
+    may_change: bool,
+) -> Vec<Line> {
     let mut lines = Vec::new();
     for (at, Placed { group, record, .. }) in chosen.iter().enumerate().skip(query.offset).take(PAGE) {
         // A group's head stands above its first row.
@@ -184,7 +191,7 @@ fn lines(plan: &Plan, kind: Kind, columns: &[Column], query: &ListQuery, chosen:
             };
             lines.push(Line::Head(label, members.len(), sums(plan, columns, query, &members)));
         }
-        lines.push(Line::Row(row(plan, kind, columns, query, &**record)));
+        lines.push(Line::Row(row(plan, kind, columns, query, &**record, may_change)));
     }
     lines
 }
@@ -201,7 +208,14 @@ fn sums(plan: &Plan, columns: &[Column], query: &ListQuery, members: &[&Held<'_>
 }
 
 /// One row as a list shows it.
-pub fn row(plan: &Plan, kind: Kind, columns: &[Column], query: &ListQuery, record: &dyn AnyRecord) -> Row {
+pub fn row(
+    plan: &Plan,
+    kind: Kind,
+    columns: &[Column],
+    query: &ListQuery,
+    record: &dyn AnyRecord,
+    may_change: bool,
+) -> Row {
     let (id, about) = (record.number(), kind.about());
     let shown_columns = query.columns.iter().filter_map(|name| column(columns, name));
     let cell = |column: &Column| {
@@ -219,7 +233,7 @@ pub fn row(plan: &Plan, kind: Kind, columns: &[Column], query: &ListQuery, recor
     Row {
         id,
         href: format!("/{}/{id}", about.path),
-        seen: serde_json::to_string(&record.as_new()).unwrap_or_default(),
+        seen: if may_change { serde_json::to_string(&record.as_new()).unwrap_or_default() } else { String::new() },
         cells: shown_columns.map(cell).collect(),
     }
 }

@@ -80,10 +80,10 @@ pub async fn list(
 ) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let frame = Frame::of(&state, &user, kind.about().room).await?;
-    let columns = columns(&plan, kind);
+    let columns = columns(&plan, kind, user.account.role);
     let query = ListQuery { offset: 0, ..ListQuery::read(kind, &columns, &pairs) };
     let html = crate::computed(move || {
-        let found = list::list(&plan, kind, &columns, &query);
+        let found = list::list(&plan, kind, &columns, &query, user.account.role.changes_some(kind));
         let page = ListPage {
             heads: list::heads(&plan, kind, &columns, &query),
             lines: found.lines,
@@ -115,9 +115,9 @@ pub async fn rows(
 ) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     crate::computed(move || {
-        let columns = columns(&plan, kind);
+        let columns = columns(&plan, kind, user.account.role);
         let query = ListQuery::read(kind, &columns, &pairs);
-        let found = list::list(&plan, kind, &columns, &query);
+        let found = list::list(&plan, kind, &columns, &query, user.account.role.changes_some(kind));
         let may_change = user.account.role.changes_some(kind);
         RowsPart { lines: found.lines, more: found.more, columns: query.columns.len(), may_change }.render()
     })
@@ -128,11 +128,12 @@ pub async fn rows(
 pub fn row_html(plan: &Plan, user: &User, kind: Kind, id: i32, room: &str) -> Result<String, Error> {
     let Some(record) = record(plan, kind, id) else { return Ok(String::new()) };
     let pairs: Pairs = serde_urlencoded::from_str(room.trim_start_matches('?')).unwrap_or_default();
-    let columns = columns(plan, kind);
+    let columns = columns(plan, kind, user.account.role);
     let query = ListQuery::read(kind, &columns, &pairs);
     let Some(record) = record.record() else { return Ok(String::new()) };
-    let row = list::row(plan, kind, &columns, &query, record);
-    Ok(RowPart { row, may_change: user.account.role.changes_some(kind) }.render()?)
+    let may_change = user.account.role.changes_some(kind);
+    let row = list::row(plan, kind, &columns, &query, record, may_change);
+    Ok(RowPart { row, may_change }.render()?)
 }
 
 /// A comment as it is read.
@@ -281,7 +282,7 @@ async fn record_page(
     /// Entries of the past that a page shows; the activity page has the rest.
     const PAST: u64 = 12;
     let plan = state.keeper.plan();
-    let columns = columns(&plan, kind);
+    let columns = columns(&plan, kind, user.account.role);
     let standing = id.and_then(|id| record(&plan, kind, id));
     let sent = values.iter().find(|(name, _)| name == "seen").map(|(_, value)| value.clone());
     let seen = sent.or_else(|| standing.as_ref().and_then(|record| serde_json::to_string(record).ok()));
@@ -305,20 +306,22 @@ async fn record_page(
     };
     let zone = state.zone();
     let sample = standing.clone().map(|record| Command::Edit { changes: vec![record] });
+    let may_change = match &sample {
+        Some(command) => user.check(&plan, command).is_ok(),
+        None => user.account.role.changes_some(kind),
+    };
     Ok(RecordPage {
         frame: Frame::of(state, user, kind.about().room).await?,
         title: match &standing {
             None => kind.about().new_title(),
             Some(record) => title(&plan, kind, &columns, record),
         },
-        seen: seen.unwrap_or_default(),
+        // Whoever may not change it does not get it whole.
+        seen: seen.filter(|_| may_change).unwrap_or_default(),
         fields: form::fields(&plan, kind, &columns, values, problems, theirs),
-        extras: form::extras(kind, values, problems),
+        extras: form::extras(kind, values, problems, user.account.role),
         problem,
-        may_change: match &sample {
-            Some(command) => user.check(&plan, command).is_ok(),
-            None => user.account.role.changes_some(kind),
-        },
+        may_change,
         figures: standing.as_ref().and_then(|record| figures(&plan, record)),
         links: standing.as_ref().map(|record| links(&plan, record)).unwrap_or_default(),
         description: description.map(|text| text.body.clone()).unwrap_or_default(),

@@ -91,11 +91,11 @@ mod tests {
         super::kind::{columns, listed},
         *,
     };
-    use snug_core::Plan;
+    use snug_core::{Plan, Role};
 
     fn read(path: &str, pairs: &[(&str, &str)]) -> (Kind, Vec<Column>, ListQuery) {
         let kind = Kind::at(path).unwrap();
-        let columns = columns(&Plan::empty(), kind);
+        let columns = columns(&Plan::empty(), kind, Role::Manager);
         let pairs: Vec<(String, String)> = pairs.iter().map(|(n, v)| ((*n).to_owned(), (*v).to_owned())).collect();
         let query = ListQuery::read(kind, &columns, &pairs);
         (kind, columns, query)
@@ -135,7 +135,7 @@ mod tests {
     fn the_usual_columns_and_facets_of_every_kind_are_columns_of_it() {
         for kind in listed() {
             let about = kind.about();
-            let columns = columns(&Plan::empty(), kind);
+            let columns = columns(&Plan::empty(), kind, Role::Manager);
             let names: Vec<&str> = columns.iter().map(|column| column.name.as_str()).collect();
             let mut told = about.usual.iter().chain(about.facets).chain([&about.title]);
             assert!(told.all(|name| names.contains(name)), "{}", about.path);

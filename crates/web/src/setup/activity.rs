@@ -13,7 +13,7 @@ use axum::{
     response::{Html, IntoResponse as _, Redirect, Response},
 };
 use serde::Deserialize;
-use snug_core::{Command, Plan, change::Change, kinds::Kind};
+use snug_core::{Command, Plan, Role, change::Change, kinds::Kind};
 use snug_exchange::csv::row_of;
 use snug_store::ledger::{self, Filter};
 use std::collections::HashMap;
@@ -112,7 +112,7 @@ pub async fn page(
         who: who.into_iter().map(|email| (email.clone(), person_name(&plan, &email))).collect(),
         kinds: kinds(),
         older,
-        may_undo: user.account.role >= snug_core::Role::Member,
+        may_undo: user.account.role >= Role::Member,
         asked,
     };
     Ok(Html(page.render()?))
@@ -152,20 +152,16 @@ pub async fn entry(
     let page = EntryPage {
         frame: Frame::of(&state, &user, Room::Setup).await?,
         left_out: changes.len().saturating_sub(MOST),
-        changes: changes.iter().take(MOST).map(|change| change_view(&plan, change)).collect(),
+        changes: changes.iter().take(MOST).map(|change| change_view(&plan, change, user.account.role)).collect(),
         entry: EntryView::of(&state, &plan, found, taken.first().map(|(_, by)| *by)),
-        may_undo: user.account.role >= snug_core::Role::Member,
+        may_undo: user.account.role >= Role::Member,
     };
     Ok(Html(page.render()?))
 }
 
-fn change_view(plan: &Plan, change: &Change) -> ChangeView {
+fn change_view(plan: &Plan, change: &Change, role: Role) -> ChangeView {
     let (kind, id) = change.subject();
-    let columns = columns(plan, kind);
-    let read = |name: &str, raw: &str| match columns.iter().find(|column| column.name == name) {
-        Some(column) => (column.label.clone(), shown(plan, column, raw)),
-        None => (words::capital(&name.replace('_', " ")), raw.to_owned()),
-    };
+    let columns = columns(plan, kind, role);
     let (before, after) = (change.clone().inverse().only_after(), change.clone().only_after());
     let of = |record: &Option<Change>| record.as_ref().and_then(|record| row_of(plan, record)).unwrap_or_default();
     let (before, after) = (of(&before), of(&after));
@@ -173,9 +169,9 @@ fn change_view(plan: &Plan, change: &Change) -> ChangeView {
     let (before, after) = if kind == Kind::Text { Default::default() } else { (before, after) };
     let names: Vec<&String> = if after.is_empty() { &before } else { &after }.iter().map(|(name, _)| name).collect();
     let differs = names.into_iter().filter_map(|name| {
+        let column = columns.iter().find(|column| column.name == *name)?;
         let (old, new) = (sent(&before, name), sent(&after, name));
-        let (label, shown_old) = read(name, old);
-        (old != new).then(|| (label, shown_old, read(name, new).1))
+        (old != new).then(|| (column.label.clone(), shown(plan, column, old), shown(plan, column, new)))
     });
     let text = match change {
         Change::Text(edit) => {

@@ -254,10 +254,11 @@ pub fn summary(changes: usize, source: &str) -> String {
     }
 }
 
-async fn export(State(state): State<AppState>, _: User) -> Result<Response, Error> {
+async fn export(State(state): State<AppState>, user: User) -> Result<Response, Error> {
+    let role = user.account.role;
     let (plan, texts) = (state.keeper.plan(), texts::all(state.keeper.db()).await?);
     let folded = tokio::task::spawn_blocking(move || {
-        let files = csv::files_of(&plan, &texts);
+        let files = csv::files_of(&plan, &texts, role);
         archive::fold(files.iter().map(|(name, text)| (*name, text.as_bytes())))
     });
     let folded = folded.await.map_err(|error| error.to_string()).and_then(|folded| folded);
@@ -267,10 +268,11 @@ async fn export(State(state): State<AppState>, _: User) -> Result<Response, Erro
     Ok((head, bytes).into_response())
 }
 
-async fn export_one(State(state): State<AppState>, _: User, Path(name): Path<String>) -> Result<Response, Error> {
+async fn export_one(State(state): State<AppState>, user: User, Path(name): Path<String>) -> Result<Response, Error> {
+    let role = user.account.role;
     let file = kinds::file(&name).ok_or(Error::NotFound)?;
     let (plan, texts) = (state.keeper.plan(), texts::all(state.keeper.db()).await?);
-    let text = tokio::task::spawn_blocking(move || csv::file_text(&plan, &texts, file.name)).await;
+    let text = tokio::task::spawn_blocking(move || csv::file_text(&plan, &texts, role, file.name)).await;
     let text = text.map_err(|error| snug_store::Error::Damaged(error.to_string()))?;
     let disposition = format!("attachment; filename=\"{}\"", file.name);
     let head =
