@@ -78,9 +78,14 @@ impl Actor<'_> {
             Command::LogDay { person, .. } => {
                 self.role >= Role::Lead || self.role == Role::Member && self.is(plan, *person)
             }
-            Command::Edit { changes } | Command::ReadCalendar { changes, .. } | Command::Undo { changes, .. } => {
+            Command::Edit { changes } | Command::ReadCalendar { changes, .. } => {
                 changes.iter().all(|change| self.may_change(plan, change))
             }
+            // Whoever brings files in brings in what others have written, and may take that back.
+            Command::Undo { changes, .. } => changes.iter().all(|change| {
+                let brought_in = self.role >= Role::Manager && change.subject().0 == Kind::Text;
+                brought_in || self.may_change(plan, change)
+            }),
         }
     }
 

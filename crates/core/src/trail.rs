@@ -4,6 +4,7 @@ use crate::{
     Day, Plan,
     change::{Change, Edit},
     kinds::{ListId, Task, TaskId, Trail, TrailDay, TrailId},
+    rules::MOST_LEVELS,
 };
 use rust_decimal::Decimal;
 use std::collections::{BTreeMap, BTreeSet};
@@ -66,11 +67,7 @@ fn touched(plan: &Plan, changes: &[Change]) -> BTreeSet<TaskId> {
 /// A task and all that it is in.
 fn upwards(plan: &Plan, id: TaskId, found: &mut BTreeSet<TaskId>) {
     let line = std::iter::successors(Some(id), |id| plan.tasks.get(id)?.parent);
-    for id in line {
-        if !found.insert(id) {
-            return;
-        }
-    }
+    found.extend(line.take(MOST_LEVELS + 1));
 }
 
 /// Today's row of a task, if it differs from the day before, and none if it does not.
@@ -108,6 +105,27 @@ mod tests {
         let trail = plan.records.trails.get(&TrailId(task));
         let days = trail.map(|trail| trail.days.clone()).unwrap_or_default();
         days.into_iter().map(|row| (row.date, row.stage.to_string(), row.remaining)).collect()
+    }
+
+    /// A task that changes by itself, and has something logged in the same breath, reaches what it is in.
+    #[test]
+    fn what_a_task_is_in_is_reached_however_it_is_touched() {
+        let task =
+            |id, parent| Task { id: TaskId(id), parent, estimate: Some(600), title: "T".into(), ..Task::blank() };
+        let plan =
+            Plan::empty().with(&[2, 3].map(|id| Change::Task(Edit::new(task(id, (id == 3).then_some(TaskId(2)))))));
+        let renamed = Task { title: "U".into(), ..task(3, Some(TaskId(2))) };
+        let entry = TimeEntry { id: TimeEntryId(4), task: Some(TaskId(3)), minutes: 60, ..TimeEntry::blank() };
+        let changes = [
+            Change::Task(Edit::alter(task(3, Some(TaskId(2))), Task { parent: None, ..renamed.clone() })),
+            Change::Task(Edit::alter(Task { parent: None, ..renamed.clone() }, renamed)),
+            Change::TimeEntry(Edit::new(entry)),
+        ];
+        for order in [[0, 1, 2], [2, 0, 1]] {
+            let changes = order.map(|at: usize| changes[at].clone());
+            let reached = touched(&plan.with(&changes), &changes);
+            assert_eq!(reached, BTreeSet::from([TaskId(2), TaskId(3)]));
+        }
     }
 
     #[test]

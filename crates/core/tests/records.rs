@@ -153,7 +153,7 @@ fn what_others_belong_to_stays_and_says_who_they_are() {
     let plan = ground().with(&[new_task(task(41, &[1], Some(60))), logged(entry(51, 1, Some(41), 30))]);
     let refusal = edit(&plan, &[Change::Task(Edit::remove(task(41, &[1], Some(60))))]).unwrap_err();
     assert_eq!(refusal.code, RefusalCode::NotNow);
-    assert_eq!(refusal.message, "1 time entry still belong to “Task 41”, so it stays. Set its stage to done instead.");
+    assert_eq!(refusal.message, "1 time entry still belongs to “Task 41”, so it stays. Set its stage to done instead.");
     let refusal = edit(&plan, &[Change::Person(Edit::remove(person(1)))]).unwrap_err();
     assert!(refusal.message.starts_with("1 task and 1 time entry still belong to “P1”"), "{}", refusal.message);
     assert!(edit(&plan, &[Change::Person(Edit::remove(person(2)))]).is_ok());
@@ -201,7 +201,7 @@ fn own_fields_take_values_of_their_kind_only() {
     let plan_with = done(&plan, &[with("north")]);
     assert_eq!(edit(&plan, &[with("west")]).unwrap_err().message, "Bench: “west” is not one of north");
     let refusal = edit(&plan_with, &[Change::Field(Edit::remove(field))]).unwrap_err();
-    assert!(refusal.message.starts_with("1 task still belong to “Bench”"), "{}", refusal.message);
+    assert!(refusal.message.starts_with("1 task still belongs to “Bench”"), "{}", refusal.message);
 }
 
 #[test]

@@ -56,7 +56,9 @@ impl Plan {
         let orphans = self.orphans(&made);
         if !orphans.is_empty() {
             let removed = made.iter().find(|change| change.removes()).map(Change::name).unwrap_or_default();
-            let message = format!("{} still belong to “{removed}”, so it stays.{}", counted(&orphans), instead(&made));
+            let belong = if orphans.values().sum::<usize>() == 1 { "belongs" } else { "belong" };
+            let message =
+                format!("{} still {belong} to “{removed}”, so it stays.{}", counted(&orphans), instead(&made));
             return Err(Refusal::whole(RefusalCode::NotNow, message));
         }
         Ok(made)

@@ -105,18 +105,6 @@ impl Sheet {
         Ok(())
     }
 
-    /// How many lines there are.
-    #[must_use]
-    pub fn len(&self) -> usize {
-        self.lines.len()
-    }
-
-    /// Whether there is no line.
-    #[must_use]
-    pub fn is_empty(&self) -> bool {
-        self.lines.is_empty()
-    }
-
     /// The lines.
     pub fn lines(&self) -> impl Iterator<Item = Line<'_>> {
         self.lines.iter().map(|cells| Line { sheet: self, cells })
