@@ -57,7 +57,7 @@ test("what is new is in the tabs, the finder and the files", async ({ page }) =>
   await expect(tabs).toHaveText(
     ["Tasks", "Projects", "Milestones", "Sprints", "Releases", "Lists", "Items", "Baselines", "Baseline items"]);
   await page.goto("/finder?q=bench-2");
-  await expect(page.getByRole("link", { name: /First of the dunes/ })).toHaveAttribute("href", /^\/sprints\/\d+$/);
+  await expect(page.getByRole("option", { name: /First of the dunes/ })).toHaveAttribute("href", /^\/sprints\/\d+$/);
   const trail = await page.request.get("/setup/export/trail.csv");
   expect((await trail.text()).split("\n").filter((line) => line.startsWith("T63,"))).toHaveLength(8);
 });
