@@ -4,7 +4,7 @@ use super::{
     About, Access, Column, Input, PersonId, Record,
     codec::{Date, Hours, Line, To, Used},
     column::{at, may, must},
-    record::identity,
+    record::{has_id, identity},
 };
 use crate::{
     Actor, Day, Plan, Refusal, cell,
@@ -44,7 +44,7 @@ pub struct Absence {
 }
 
 impl Record for Absence {
-    type Id = AbsenceId;
+    has_id!(AbsenceId);
 
     const ABOUT: About = About {
         counts: ("absence", "absences"),
@@ -83,12 +83,6 @@ impl Record for Absence {
         let (id, person) = (AbsenceId(0), PersonId(0));
         let (reference, kind) = (String::new(), String::new());
         Self { id, reference, person, start: Day::MIN, end: Day::MIN, kind, minutes: None, at: None }
-    }
-    fn id(&self) -> AbsenceId {
-        self.id
-    }
-    fn set_id(&mut self, id: AbsenceId) {
-        self.id = id;
     }
     fn key(&self) -> String {
         self.reference.clone()

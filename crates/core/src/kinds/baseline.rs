@@ -4,7 +4,7 @@ use super::{
     About, Column, Key, Record, Room,
     codec::{Date, Line, Word},
     column::{at, must},
-    record::{identity, stands_in},
+    record::{has_id, identity, stands_in},
 };
 use crate::{Day, Refusal, rules::named, words::words};
 use serde::{Deserialize, Serialize};
@@ -45,7 +45,7 @@ pub enum BaselineKind {
 words!(BaselineKind { Project = "project", Sprint = "sprint", Season = "season" });
 
 impl Record for Baseline {
-    type Id = BaselineId;
+    has_id!(BaselineId);
 
     const ABOUT: About = About {
         key: Key::Named,
@@ -68,12 +68,6 @@ impl Record for Baseline {
     fn blank() -> Self {
         let text = String::new;
         Self { id: BaselineId(0), code: text(), name: text(), kind: BaselineKind::Project, of: text(), date: Day::MIN }
-    }
-    fn id(&self) -> BaselineId {
-        self.id
-    }
-    fn set_id(&mut self, id: BaselineId) {
-        self.id = id;
     }
     fn key(&self) -> String {
         self.code.clone()

@@ -4,7 +4,7 @@ use super::{
     About, BaselineId, Column, Key, Record, Room, TaskId, TeamId,
     codec::{Date, Hours, Number, ShareOut, To},
     column::{at, may, must},
-    record::{identity, stands_in},
+    record::{has_id, identity, stands_in},
 };
 use crate::{
     Day, Refusal,
@@ -40,7 +40,7 @@ pub struct BaselineItem {
 }
 
 impl Record for BaselineItem {
-    type Id = BaselineItemId;
+    has_id!(BaselineItemId);
 
     const ABOUT: About = About {
         counts: ("item of a baseline", "items of baselines"),
@@ -76,12 +76,6 @@ impl Record for BaselineItem {
             points: None,
             teams: Vec::new(),
         }
-    }
-    fn id(&self) -> BaselineItemId {
-        self.id
-    }
-    fn set_id(&mut self, id: BaselineItemId) {
-        self.id = id;
     }
     fn key(&self) -> String {
         format!("{}\n{}", self.baseline, self.task)

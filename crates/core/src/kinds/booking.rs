@@ -4,7 +4,7 @@ use super::{
     About, Access, Column, Input, Keys, PersonId, ProjectId, Record, TeamId,
     codec::{Codec as _, Date, Line, MayTo, To, Word, Yes},
     column::{at, may, must},
-    record::identity,
+    record::{has_id, identity},
 };
 use crate::{
     Day, Plan, Refusal, cell,
@@ -100,7 +100,7 @@ const fn together(input: Input, write: fn(&Booking, &Plan) -> String) -> Access<
 }
 
 impl Record for Booking {
-    type Id = BookingId;
+    has_id!(BookingId);
 
     const ABOUT: About = About { title: "email", ..About::new("booking", "bookings", "bookings.csv", "bookings") };
 
@@ -158,12 +158,6 @@ impl Record for Booking {
             days_off: false,
             note: String::new(),
         }
-    }
-    fn id(&self) -> BookingId {
-        self.id
-    }
-    fn set_id(&mut self, id: BookingId) {
-        self.id = id;
     }
     fn key(&self) -> String {
         self.reference.clone()

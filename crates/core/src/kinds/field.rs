@@ -4,7 +4,7 @@ use super::{
     About, Column, Key, Record, Room,
     codec::{Line, Word, Words},
     column::{at, may, must},
-    record::{identity, stands_in},
+    record::{has_id, identity, stands_in},
 };
 use crate::{
     Day, Refusal, Role,
@@ -42,7 +42,7 @@ impl Field {
 }
 
 impl Record for Field {
-    type Id = FieldId;
+    has_id!(FieldId);
 
     const ABOUT: About = About {
         least: Role::Manager,
@@ -66,12 +66,6 @@ impl Record for Field {
     fn blank() -> Self {
         let (name, choices) = (String::new(), Vec::new());
         Self { id: FieldId(0), name, of: FieldOf::Task, kind: FieldKind::Number, choices }
-    }
-    fn id(&self) -> FieldId {
-        self.id
-    }
-    fn set_id(&mut self, id: FieldId) {
-        self.id = id;
     }
     fn key(&self) -> String {
         Self::key_of(self.of, &self.name)

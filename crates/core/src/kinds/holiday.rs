@@ -4,7 +4,7 @@ use super::{
     About, Access, Column, Input, Record, Room,
     codec::{Date, Line, Used},
     column::{at, may, must},
-    record::identity,
+    record::{has_id, identity},
 };
 use crate::{
     Day, Plan, Refusal, Role, cell,
@@ -36,7 +36,7 @@ pub struct Holiday {
 }
 
 impl Record for Holiday {
-    type Id = HolidayId;
+    has_id!(HolidayId);
 
     const ABOUT: About = About {
         least: Role::Manager,
@@ -74,12 +74,6 @@ impl Record for Holiday {
     fn blank() -> Self {
         let (calendar, name) = (String::new(), String::new());
         Self { id: HolidayId(0), calendar, date: Day::MIN, name, fraction: 1_000_000 }
-    }
-    fn id(&self) -> HolidayId {
-        self.id
-    }
-    fn set_id(&mut self, id: HolidayId) {
-        self.id = id;
     }
     fn key(&self) -> String {
         format!("{}\n{}\n{}", self.calendar, self.date, self.name)

@@ -4,7 +4,7 @@ use super::{
     About, Column, Key, ListId, Record, Room, TaskId,
     codec::{Date, Number, To},
     column::{at, may, must},
-    record::{identity, stands_in},
+    record::{has_id, identity, stands_in},
 };
 use crate::{Day, Refusal};
 use rust_decimal::Decimal;
@@ -31,7 +31,7 @@ pub struct Item {
 }
 
 impl Record for Item {
-    type Id = ItemId;
+    has_id!(ItemId);
 
     const ABOUT: About = About {
         counts: ("item of a list", "items of lists"),
@@ -57,12 +57,6 @@ impl Record for Item {
 
     fn blank() -> Self {
         Self { id: ItemId(0), list: ListId(0), task: TaskId(0), rank: Decimal::ZERO, parked_until: None }
-    }
-    fn id(&self) -> ItemId {
-        self.id
-    }
-    fn set_id(&mut self, id: ItemId) {
-        self.id = id;
     }
     fn key(&self) -> String {
         format!("{}\n{}", self.list, self.task)

@@ -5,7 +5,7 @@ use super::{
     codec::{Line, To, Whole, Word},
     column::{at, may, must},
     keys::Wrong,
-    record::{identity, stands_in},
+    record::{has_id, identity, stands_in},
 };
 use crate::{Day, Refusal, import, rules::line, words::words};
 use serde::{Deserialize, Serialize};
@@ -62,7 +62,7 @@ words!(LinkKind {
 const LONGEST_LAG: i32 = 3_660;
 
 impl Record for Link {
-    type Id = LinkId;
+    has_id!(LinkId);
 
     const ABOUT: About = About { key_column: "", title: "from", ..About::new("link", "links", "links.csv", "links") };
 
@@ -77,12 +77,6 @@ impl Record for Link {
     fn blank() -> Self {
         let (from, to) = (TaskId(0), TaskId(0));
         Self { id: LinkId(0), from, to, kind: LinkKind::FinishStart, lag_days: 0, note: String::new() }
-    }
-    fn id(&self) -> LinkId {
-        self.id
-    }
-    fn set_id(&mut self, id: LinkId) {
-        self.id = id;
     }
     fn key(&self) -> String {
         format!("{}\n{}\n{}", self.from, self.to, self.kind)

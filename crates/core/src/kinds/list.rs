@@ -4,7 +4,7 @@ use super::{
     About, Access, Column, Input, Key, Record, Room, TeamId,
     codec::{Line, ToSeveral},
     column::{at, may, must},
-    record::{identity, stands_in},
+    record::{has_id, identity, stands_in},
 };
 use crate::{
     Day, Refusal,
@@ -38,7 +38,7 @@ pub struct List {
 const BEHIND: &str = "behind";
 
 impl Record for List {
-    type Id = ListId;
+    has_id!(ListId);
 
     const ABOUT: About = About {
         key: Key::Named,
@@ -76,12 +76,6 @@ impl Record for List {
     fn blank() -> Self {
         let text = String::new;
         Self { id: ListId(0), code: text(), name: text(), purpose: text(), teams: Vec::new(), ideas_behind: false }
-    }
-    fn id(&self) -> ListId {
-        self.id
-    }
-    fn set_id(&mut self, id: ListId) {
-        self.id = id;
     }
     fn key(&self) -> String {
         self.code.clone()

@@ -4,7 +4,7 @@ use super::{
     About, Column, Key, ProjectId, Record, Room,
     codec::{Date, Line, ToSeveral},
     column::{at, may, must},
-    record::{identity, stands_in},
+    record::{has_id, identity, stands_in},
 };
 use crate::{Day, Refusal, rules::named};
 use serde::{Deserialize, Serialize};
@@ -31,7 +31,7 @@ pub struct Milestone {
 }
 
 impl Record for Milestone {
-    type Id = MilestoneId;
+    has_id!(MilestoneId);
 
     const ABOUT: About = About {
         key: Key::Ref,
@@ -51,12 +51,6 @@ impl Record for Milestone {
     fn blank() -> Self {
         let (reference, name) = (String::new(), String::new());
         Self { id: MilestoneId(0), reference, name, date: Day::MIN, projects: Vec::new() }
-    }
-    fn id(&self) -> MilestoneId {
-        self.id
-    }
-    fn set_id(&mut self, id: MilestoneId) {
-        self.id = id;
     }
     fn key(&self) -> String {
         self.reference.clone()

@@ -4,7 +4,7 @@ use super::{
     About, Access, Column, Input, Key, Kind, Part, Put, Record, Room, Sight, Spec,
     codec::{Hours, Line, Number, Used, Whole, Word, Words},
     column::{at, may, must, spec},
-    record::identity,
+    record::{has_id, identity},
 };
 use crate::{
     Day, Plan, Refusal, Role, cell,
@@ -218,7 +218,7 @@ fn rate(person: &Person, of: impl Fn(&DatedRate) -> Option<Decimal>) -> String {
 }
 
 impl Record for Person {
-    type Id = PersonId;
+    has_id!(PersonId);
 
     const ABOUT: About = About {
         least: Role::Manager,
@@ -324,12 +324,6 @@ impl Record for Person {
             rates: Vec::new(),
             fields: FieldValues::new(),
         }
-    }
-    fn id(&self) -> PersonId {
-        self.id
-    }
-    fn set_id(&mut self, id: PersonId) {
-        self.id = id;
     }
     fn key(&self) -> String {
         self.email.to_lowercase()

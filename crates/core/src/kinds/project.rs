@@ -4,7 +4,7 @@ use super::{
     About, Column, Key, PersonId, Record, Room, Sight, TeamId,
     codec::{Date, Hours, Line, MayTo, Number, Word},
     column::{at, may, must},
-    record::{identity, stands_in},
+    record::{has_id, identity, stands_in},
 };
 use crate::{
     Day, Refusal, Role,
@@ -67,7 +67,7 @@ pub enum ProjectStatus {
 words!(ProjectStatus { Sketch = "sketch", Active = "active", Paused = "paused", Closed = "closed" });
 
 impl Record for Project {
-    type Id = ProjectId;
+    has_id!(ProjectId);
 
     const ABOUT: About = About {
         least: Role::Manager,
@@ -112,12 +112,6 @@ impl Record for Project {
             budget_money: None,
             fields: FieldValues::new(),
         }
-    }
-    fn id(&self) -> ProjectId {
-        self.id
-    }
-    fn set_id(&mut self, id: ProjectId) {
-        self.id = id;
     }
     fn key(&self) -> String {
         self.code.clone()

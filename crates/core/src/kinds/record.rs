@@ -187,6 +187,20 @@ pub trait Record: Subject + Eq + Hash + Send + Sync + 'static {
     fn put(plan: &mut Plan, edit: &Edit<Self>);
 }
 
+/// Where a record has its identity: in the field `id`.
+macro_rules! has_id {
+    ($id:ty) => {
+        type Id = $id;
+        fn id(&self) -> Self::Id {
+            self.id
+        }
+        fn set_id(&mut self, id: Self::Id) {
+            self.id = id;
+        }
+    };
+}
+pub(crate) use has_id;
+
 /// Where a plain kind of record stands in the plan: in the map of its name.
 macro_rules! stands_in {
     ($($map:ident).+) => {

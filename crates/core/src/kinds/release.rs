@@ -4,7 +4,7 @@ use super::{
     About, Column, Key, Record, Room,
     codec::{Date, Line, Used},
     column::{at, may, must},
-    record::{identity, stands_in},
+    record::{has_id, identity, stands_in},
 };
 use crate::{
     Day, Refusal,
@@ -35,7 +35,7 @@ pub struct Release {
 }
 
 impl Record for Release {
-    type Id = ReleaseId;
+    has_id!(ReleaseId);
 
     const ABOUT: About = About {
         key: Key::Named,
@@ -60,12 +60,6 @@ impl Record for Release {
     fn blank() -> Self {
         let text = String::new;
         Self { id: ReleaseId(0), code: text(), name: text(), product: text(), date: None, state: text() }
-    }
-    fn id(&self) -> ReleaseId {
-        self.id
-    }
-    fn set_id(&mut self, id: ReleaseId) {
-        self.id = id;
     }
     fn key(&self) -> String {
         self.code.clone()

@@ -4,7 +4,7 @@ use super::{
     About, Column, Key, Record, Room, TeamId,
     codec::{Date, Line, To, Word},
     column::{at, may, must},
-    record::{identity, stands_in},
+    record::{has_id, identity, stands_in},
 };
 use crate::{
     Day, Refusal,
@@ -53,7 +53,7 @@ pub enum SprintState {
 words!(SprintState { Planned = "planned", Running = "running", Finished = "finished" });
 
 impl Record for Sprint {
-    type Id = SprintId;
+    has_id!(SprintId);
 
     const ABOUT: About = About {
         key: Key::Named,
@@ -88,12 +88,6 @@ impl Record for Sprint {
             state: SprintState::Planned,
             goal: String::new(),
         }
-    }
-    fn id(&self) -> SprintId {
-        self.id
-    }
-    fn set_id(&mut self, id: SprintId) {
-        self.id = id;
     }
     fn key(&self) -> String {
         self.code.clone()

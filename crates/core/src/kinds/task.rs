@@ -5,7 +5,7 @@ use super::{
     TeamId,
     codec::{Date, Hours, Line, MayTo, MayWord, Number, People, To, ToSeveral, Used, Word, Words, Yes},
     column::{at, may, must},
-    record::identity,
+    record::{has_id, identity},
 };
 use crate::{
     Actor, Day, Plan, Refusal, cell,
@@ -216,7 +216,7 @@ fn identity_or_word<'de, T: Deserialize<'de>, D: serde::Deserializer<'de>>(from:
 const STAGES: [&str; 4] = ["to do", "doing", "checking", "done"];
 
 impl Record for Task {
-    type Id = TaskId;
+    has_id!(TaskId);
 
     const ABOUT: About = About {
         own: true,
@@ -348,12 +348,6 @@ impl Record for Task {
             needs: String::new(),
             fields: FieldValues::new(),
         }
-    }
-    fn id(&self) -> TaskId {
-        self.id
-    }
-    fn set_id(&mut self, id: TaskId) {
-        self.id = id;
     }
     fn key(&self) -> String {
         self.reference.clone()

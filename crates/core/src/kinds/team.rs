@@ -4,7 +4,7 @@ use super::{
     About, Column, Input, Key, Keys, Part, PersonId, Put, Record, Room, Spec,
     codec::{Codec as _, Hours, Line, MayTo, To, Yes},
     column::{at, may, must, spec},
-    record::{identity, stands_in},
+    record::{has_id, identity, stands_in},
 };
 use crate::{
     Day, Refusal, Role, cell,
@@ -81,7 +81,7 @@ fn put_member(team: &mut Team, row: &[&str], keys: &Keys) -> Result<Put, Wrong> 
 }
 
 impl Record for Team {
-    type Id = TeamId;
+    has_id!(TeamId);
 
     const ABOUT: About = About {
         least: Role::Manager,
@@ -121,12 +121,6 @@ impl Record for Team {
             walk_in_reserve: false,
             members: Vec::new(),
         }
-    }
-    fn id(&self) -> TeamId {
-        self.id
-    }
-    fn set_id(&mut self, id: TeamId) {
-        self.id = id;
     }
     fn key(&self) -> String {
         self.code.clone()

@@ -4,7 +4,7 @@ use super::{
     About, Access, Column, Input, Keys, Kind, Record, Wrong,
     codec::{Date, Line, Word},
     column::{at, may, must},
-    record::identity,
+    record::{has_id, identity},
 };
 use crate::{
     Actor, Day, Plan, Refusal,
@@ -30,7 +30,7 @@ impl Text {
 }
 
 impl Record for Text {
-    type Id = TextId;
+    has_id!(TextId);
 
     const ABOUT: About =
         About { own: true, title: "kind", key_column: "key", ..About::new("text", "texts", "texts.csv", "") };
@@ -75,12 +75,6 @@ impl Record for Text {
             day: Day::MIN,
             body: String::new(),
         }
-    }
-    fn id(&self) -> TextId {
-        self.id
-    }
-    fn set_id(&mut self, id: TextId) {
-        self.id = id;
     }
     // A record has one description; comments are told apart by all that they are.
     fn key(&self) -> String {

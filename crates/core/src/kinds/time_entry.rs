@@ -4,7 +4,7 @@ use super::{
     About, Access, Column, Input, PersonId, ProjectId, Record, TaskId,
     codec::{Date, Line, MayTo, To, Yes},
     column::{at, may, must},
-    record::identity,
+    record::{has_id, identity},
 };
 use crate::{Actor, Day, Plan, Refusal, cell, change::Edit, rules::LONGEST_NOTE};
 use serde::{Deserialize, Serialize};
@@ -40,7 +40,7 @@ pub struct TimeEntry {
 }
 
 impl Record for TimeEntry {
-    type Id = TimeEntryId;
+    has_id!(TimeEntryId);
 
     const ABOUT: About =
         About { own: true, title: "email", ..About::new("time entry", "time entries", "time.csv", "time") };
@@ -82,12 +82,6 @@ impl Record for TimeEntry {
             billable: false,
             note: String::new(),
         }
-    }
-    fn id(&self) -> TimeEntryId {
-        self.id
-    }
-    fn set_id(&mut self, id: TimeEntryId) {
-        self.id = id;
     }
     fn key(&self) -> String {
         self.reference.clone()

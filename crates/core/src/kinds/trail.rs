@@ -4,7 +4,7 @@ use super::{
     About, Column, Input, Keys, Kind, ListId, MilestoneId, Part, Put, Record, ReleaseId, Spec, SprintId, Task, Wrong,
     codec::{Codec, Date, Hours, MayTo, Number, To, ToSeveral},
     column::spec,
-    record::identity,
+    record::{has_id, identity},
 };
 use crate::{Day, Plan, Refusal, cell, change::Edit, demand::left_of};
 use rust_decimal::Decimal;
@@ -213,7 +213,7 @@ fn put_row(trail: &mut Trail, cells: &[&str], keys: &Keys) -> Result<Put, Wrong>
 }
 
 impl Record for Trail {
-    type Id = TrailId;
+    has_id!(TrailId);
 
     const ABOUT: About = About { key_column: "", title: "", ..About::new("trail", "trails", "", "") };
     const COLUMNS: &'static [Column<Self>] = &[];
@@ -221,12 +221,6 @@ impl Record for Trail {
 
     fn blank() -> Self {
         Self { id: TrailId(0), days: Vec::new() }
-    }
-    fn id(&self) -> TrailId {
-        self.id
-    }
-    fn set_id(&mut self, id: TrailId) {
-        self.id = id;
     }
     fn key(&self) -> String {
         String::new()
