@@ -95,6 +95,11 @@ pub fn amount(value: &str, unit: Unit) -> Result<Amount, String> {
     Ok(Amount { value, unit })
 }
 
+/// A share of 100 in hundredths of a percent.
+pub(crate) fn share(text: &str) -> Result<i32, String> {
+    scaled(number(text)?, 100, 10_000).ok_or_else(|| format!("“{text}” is no share of 100"))
+}
+
 /// Words with `;` between them.
 pub(crate) fn list(text: &str) -> Vec<String> {
     text.split(';').map(str::trim).filter(|word| !word.is_empty()).map(str::to_owned).collect()

@@ -3,7 +3,7 @@
 pub use crate::kinds::Change;
 
 use crate::{
-    Day, Plan, Refusal,
+    Day, Plan, Refusal, capital,
     kinds::{AnyRecord, InChange, Kind, Subject, of_edit, of_two},
     settings::Settings,
 };
@@ -164,7 +164,7 @@ impl Change {
             Kind::Text => (self.name(), String::new()),
             kind => (kind.about().words.0.to_owned(), self.name()),
         };
-        let kind: String = kind.chars().take(1).flat_map(char::to_uppercase).chain(kind.chars().skip(1)).collect();
+        let kind = capital(&kind);
         if name.is_empty() { format!("{kind} {verb}") } else { format!("{kind} “{name}” {verb}") }
     }
 }

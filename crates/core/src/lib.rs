@@ -47,4 +47,4 @@ pub use kinds::{
 pub use plan::Plan;
 pub use roles::{Actor, Role};
 pub use rules::{Refusal, RefusalCode};
-pub use words::NoSuchWord;
+pub use words::{NoSuchWord, capital};

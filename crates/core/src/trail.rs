@@ -77,10 +77,10 @@ fn edit(plan: &Plan, task: &Task, today: Day, lists: &[(ListId, Decimal)]) -> Op
     let mut after = before.clone().unwrap_or(Trail { id, days: Vec::new() });
     let last = after.on(today - 1).cloned();
     let now = TrailDay::of(plan, task, today, lists, last.as_ref());
-    after.days.retain(|row| row.date != today);
-    if !last.is_some_and(|last| last.is_like(&now)) {
-        let at = after.days.partition_point(|row| row.date < today);
-        after.days.insert(at, now);
+    if last.is_some_and(|last| last.is_like(&now)) {
+        after.days.retain(|row| row.date != today);
+    } else {
+        after.put_day(now);
     }
     (before.as_ref() != Some(&after)).then_some(Edit { before, after: Some(after) })
 }

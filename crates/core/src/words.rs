@@ -10,6 +10,13 @@ pub struct NoSuchWord {
     pub known: String,
 }
 
+/// A text with a capital at its start.
+#[must_use]
+pub fn capital(text: &str) -> String {
+    let mut letters = text.chars();
+    letters.next().map(|first| first.to_uppercase().chain(letters).collect()).unwrap_or_default()
+}
+
 /// A closed list of words, as it is offered.
 pub trait ClosedList {
     /// All of them, in order.

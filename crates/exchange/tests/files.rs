@@ -149,6 +149,20 @@ fn what_is_wrong_is_told_with_file_line_and_column() {
     }
 }
 
+/// A wrong file has as many wrong lines as it has lines; nobody reads more than some of them, but how many there are is told.
+#[test]
+fn of_very_many_wrong_lines_some_are_told_and_the_rest_counted() {
+    let wrong = |row: &str| format!("email,name,max_tasks\n{}", row.repeat(250));
+    for row in ["a@x.test,A,many\n", "a@x.test\n"] {
+        let problems = of(&[("people.csv", &wrong(row))]).problems;
+        assert_eq!(problems.len(), 201, "{row}");
+        assert!(
+            problems.iter().any(|it| it.to_string() == "people.csv: has 50 more lines that cannot be read"),
+            "{row}"
+        );
+    }
+}
+
 #[test]
 fn bytes_that_are_no_text_are_told() {
     let mut data = Dataset::default();

@@ -92,11 +92,7 @@ pub fn time_off(off: &Absence, order: DateOrder) -> String {
     format!("{days}, {much}")
 }
 
-/// The same with a capital at the start.
-pub fn capital(text: &str) -> String {
-    let mut letters = text.chars();
-    letters.next().map(|first| first.to_uppercase().chain(letters).collect()).unwrap_or_default()
-}
+pub use snug_core::capital;
 
 /// Bytes as hexadecimal digits.
 pub fn hex(bytes: &[u8]) -> String {

@@ -3,7 +3,7 @@
 use super::resolve::Work;
 use crate::{
     change::Change,
-    kinds::{Identity as _, Kind, PersonId, Project, Record, Task, TaskId, Team, TimeEntry},
+    kinds::{Booking, Identity as _, Kind, PersonId, Project, Record, Task, TaskId, Team, TimeEntry},
     rules,
 };
 use std::collections::HashMap;
@@ -46,12 +46,7 @@ impl Work<'_> {
 
     /// Somebody who would give more than all of their time to teams.
     fn overgiven(&mut self) {
-        let mut members: HashMap<_, _> = Team::all(self.plan).map(|team| (team.id, team.members.clone())).collect();
-        members.extend(self.after::<Team>().map(|team| (team.id, team.members.clone())));
-        let mut given: HashMap<PersonId, i32> = HashMap::new();
-        for (person, share) in members.values().flatten() {
-            *given.entry(*person).or_default() += share;
-        }
+        let mut given = rules::given(&self.plan.with(self.changes.get(&Kind::Team).into_iter().flatten()));
         let data = self.data;
         let mut told = Vec::new();
         for line in data.lines("members.csv") {
@@ -91,12 +86,8 @@ impl Work<'_> {
 
     /// What would be more than one row can hold.
     fn overload(&mut self) {
-        let all: Vec<Change> = self.changes.values().flatten().cloned().collect();
-        let Some((who, minutes)) = rules::overloaded(self.plan, &all) else { return };
-        let bookings = all.iter().filter_map(|change| match change {
-            Change::Booking(edit) => edit.after.as_ref().filter(|booking| booking.who == who),
-            _ => None,
-        });
+        let Some((who, minutes)) = rules::overloaded(self.plan, self.changes.values().flatten()) else { return };
+        let bookings = self.after::<Booking>().filter(|booking| booking.who == who);
         let line = bookings.map(|booking| self.line_of(booking)).min();
         let (file, column) = if line.is_some() { ("bookings.csv", "amount") } else { ("tasks.csv", "estimate_h") };
         self.refuse(file, line.unwrap_or(0), (column, rules::too_much(minutes)));

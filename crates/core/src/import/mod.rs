@@ -42,6 +42,38 @@ impl std::fmt::Display for Problem {
     }
 }
 
+/// The most problems told of one file; a wrong file has as many as it has lines.
+const MOST_PROBLEMS: usize = 200;
+
+/// What is wrong with one file: so many problems as one reads, and how many more there are.
+#[derive(Debug, Default)]
+pub struct Told {
+    problems: Vec<Problem>,
+    left_out: usize,
+}
+
+impl Told {
+    /// Tells a problem of a file.
+    pub fn say(&mut self, file: &str, line: u64, column: &str, reason: impl Into<String>) {
+        if self.problems.len() >= MOST_PROBLEMS {
+            self.left_out += 1;
+            return;
+        }
+        let (file, column) = (file.to_owned(), column.to_owned());
+        self.problems.push(Problem { file, line, column, reason: reason.into() });
+    }
+
+    /// All of them, the last one saying how many were left out.
+    #[must_use]
+    pub fn problems(mut self) -> Vec<Problem> {
+        if let Some(first) = self.problems.first().filter(|_| self.left_out > 0) {
+            let reason = format!("has {} more lines that cannot be read", self.left_out);
+            self.problems.push(Problem { file: first.file.clone(), line: 0, column: String::new(), reason });
+        }
+        self.problems
+    }
+}
+
 /// How many rows of a file are what.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Tally {

@@ -55,8 +55,7 @@ fn one<R: Record>(data: &Dataset, keys: &Keys) -> Result<R, Wrong> {
     let mut record: R = read(&line, keys)?;
     for part in R::PARTS {
         for line in data.lines(part.file) {
-            let cells: Vec<&str> = (1..part.columns.len()).map(|column| line.at(column)).collect();
-            let put = (part.put)(&mut record, &cells, keys);
+            let put = (part.put)(&mut record, &line.after_key(), keys);
             let put = put.map_err(|(column, reason)| {
                 let spec = part.columns.iter().find(|spec| spec.name == column);
                 // Who or what is not there says by itself what it is about.
@@ -72,15 +71,20 @@ fn one<R: Record>(data: &Dataset, keys: &Keys) -> Result<R, Wrong> {
     Ok(record)
 }
 
+/// Takes over what the parts of a standing record hold.
+pub(super) fn keep_parts<R: Record>(record: &mut R, standing: &R) {
+    for part in R::PARTS {
+        (part.keep)(record, standing);
+    }
+}
+
 /// Keeps what the parts of a record hold: a program that sends the columns alone says nothing of them.
 #[must_use]
 pub fn keeping_parts(made: Change, standing: &Change) -> Change {
     fn kept<R: Record>(made: &Change, standing: &Change) -> Option<Change> {
         let (mut edit, standing) = (R::in_change(made)?.clone(), R::in_change(standing)?.after.as_ref()?);
         let record = edit.after.as_mut()?;
-        for part in R::PARTS {
-            (part.keep)(record, standing);
-        }
+        keep_parts(record, standing);
         Some(R::change(edit))
     }
     of_kind!(made.subject().0, R => kept::<R>(&made, standing)).flatten().unwrap_or(made)

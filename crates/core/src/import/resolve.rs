@@ -1,9 +1,9 @@
 //! From the lines of files to changes: each line is refused with its place, or becomes a record that is held against what stands.
 
 use super::{
-    Dataset, Line, Preview, Problem, Tally,
+    Dataset, Line, Preview, Tally, Told,
     diff::{Placed, diff},
-    read::{lawful, read},
+    read::{keep_parts, lawful, read},
 };
 use crate::text::Text;
 use crate::{
@@ -16,9 +16,6 @@ use std::{
     hash::Hash,
 };
 
-/// The most problems told of one file; a wrong file has as many as it has lines.
-const MOST_PROBLEMS: usize = 200;
-
 pub(super) struct Work<'a> {
     pub(super) plan: &'a Plan,
     pub(super) data: &'a Dataset,
@@ -26,6 +23,8 @@ pub(super) struct Work<'a> {
     texts: &'a [Text],
     pub(super) keys: Keys,
     pub(super) out: Preview,
+    /// What is wrong, by file.
+    told: BTreeMap<String, Told>,
     /// The changes of each kind, in the order of the kinds.
     pub(super) changes: BTreeMap<Kind, Vec<Change>>,
     /// The lines that records come from.
@@ -39,6 +38,7 @@ pub(super) fn resolve(plan: &Plan, data: &Dataset, texts: &[Text]) -> Preview {
         texts,
         keys: Keys::of(plan),
         out: Preview::default(),
+        told: BTreeMap::new(),
         changes: BTreeMap::new(),
         lines: HashMap::new(),
     };
@@ -55,6 +55,7 @@ pub(super) fn resolve(plan: &Plan, data: &Dataset, texts: &[Text]) -> Preview {
         of_kind!(*kind, R => work.take::<R>());
     }
     work.between();
+    work.out.problems = work.told.into_values().flat_map(Told::problems).collect();
     work.out.changes = work.changes.into_values().flatten().collect();
     work.out
 }
@@ -63,9 +64,7 @@ impl Work<'_> {
     pub(super) fn refuse(&mut self, file: &str, line: u64, (column, reason): Wrong) {
         let tally = self.out.files.entry(file.to_owned()).or_default();
         tally.refused += 1;
-        if tally.refused <= MOST_PROBLEMS {
-            self.out.problems.push(Problem { file: file.to_owned(), line, column: column.to_owned(), reason });
-        }
+        self.told.entry(file.to_owned()).or_default().say(file, line, column, reason);
     }
 
     /// Gives an identity to every key that is new, so that lines may name each other in any order.
@@ -117,9 +116,7 @@ impl Work<'_> {
     /// The record of a line with what stands of its parts, held against its rules.
     fn beside_parts<R: Record>(&self, mut record: R) -> Result<R, Wrong> {
         if let Some(standing) = R::find(self.plan, record.id()).filter(|_| !R::PARTS.is_empty()) {
-            for part in R::PARTS {
-                (part.keep)(&mut record, &standing);
-            }
+            keep_parts(&mut record, &standing);
         }
         lawful(&record, &self.keys).map(|()| record)
     }
@@ -150,8 +147,7 @@ impl Work<'_> {
                 });
                 // Where the line of the record itself was refused, there is nothing to add to.
                 let Some(record) = at.and_then(|at| edits[at].0.after.as_mut()) else { continue };
-                let cells: Vec<&str> = (1..part.columns.len()).map(|column| line.at(column)).collect();
-                match (part.put)(record, &cells, &self.keys) {
+                match (part.put)(record, &line.after_key(), &self.keys) {
                     Err(wrong) => self.refuse(part.file, line.number(), wrong),
                     Ok(put) => {
                         let tally = self.out.files.entry(part.file.to_owned()).or_default();

@@ -131,6 +131,12 @@ impl<'a> Line<'a> {
         self.sheet.places.get(column).copied().flatten().map_or("", |place| self.cells.at(place))
     }
 
+    /// The cells after the first, of a line that adds to the record which the first one names.
+    #[must_use]
+    pub fn after_key(&self) -> Vec<&'a str> {
+        (1..self.sheet.file.columns.len()).map(|column| self.at(column)).collect()
+    }
+
     /// The cell of a column, by its name.
     #[must_use]
     pub fn cell(&self, column: &str) -> &'a str {

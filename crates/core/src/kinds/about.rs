@@ -1,7 +1,7 @@
 //! What is said of a kind of record and of its columns, wherever it stands: in files, lists, forms, requests of programs.
 
 use super::Kind;
-use crate::{Role, fields::FieldOf, text::TextOn};
+use crate::{Role, capital, fields::FieldOf, text::TextOn};
 
 /// A main area of the application.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -104,8 +104,7 @@ impl About {
     /// `People`: the heading of their list.
     #[must_use]
     pub fn list_title(&self) -> String {
-        let mut letters = self.words.1.chars();
-        letters.next().map(|first| first.to_uppercase().chain(letters).collect()).unwrap_or_default()
+        capital(self.words.1)
     }
 
     /// `New person`.

@@ -184,8 +184,7 @@ impl Codec<Assignees> for People {
             let email = email.to_ascii_lowercase();
             let share =
                 share.as_ref().ok_or_else(|| format!("give a share to everybody or to nobody; {email} has none"))?;
-            let share = cell::scaled(cell::number(share)?, 100, 10_000)
-                .ok_or_else(|| format!("“{share}” is no share of 100"))?;
+            let share = cell::share(share)?;
             Ok((person(&email)?, share))
         };
         parts.iter().map(share).collect::<Result<_, String>>().map(Assignees::Shares)
@@ -215,8 +214,8 @@ impl Codec<Vec<(TeamId, Option<i32>)>> for ShareOut {
         let entry = |entry: &String| match entry.split_once('=') {
             None => Ok((To.read(entry, keys)?, None)),
             Some((team, share)) => {
-                let part = cell::scaled(cell::number(share.trim())?, 100, 10_000);
-                Ok((To.read(team.trim(), keys)?, Some(part.ok_or_else(|| format!("“{share}” is no share of 100"))?)))
+                let share = cell::share(share.trim())?;
+                Ok((To.read(team.trim(), keys)?, Some(share)))
             }
         };
         cell::list(text).iter().map(entry).collect()

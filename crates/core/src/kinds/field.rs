@@ -1,7 +1,7 @@
 //! Fields that a workspace defines itself.
 
 use super::{
-    About, Column, Key, Record, Room,
+    About, Column, Key, OWN, Record, Room,
     codec::{Line, Word, Words},
     column::{at, may, must},
     record::{has_id, identity, stands_in},
@@ -38,6 +38,12 @@ impl Field {
     #[must_use]
     pub fn key_of(of: FieldOf, name: &str) -> String {
         format!("{of} {name}")
+    }
+
+    /// How the column of its values is headed.
+    #[must_use]
+    pub fn column(&self) -> String {
+        format!("{OWN}{}", self.name)
     }
 }
 

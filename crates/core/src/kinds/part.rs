@@ -25,6 +25,18 @@ impl Put {
     }
 }
 
+/// Puts an item into a list that is in the order of `key`, in place of the one with the same.
+pub(super) fn put_by<T: PartialEq, K: Ord>(list: &mut Vec<T>, item: T, key: impl Fn(&T) -> K) -> Put {
+    let at = list.partition_point(|other| key(other) < key(&item));
+    let there = list.get(at).filter(|other| key(other) == key(&item));
+    let put = Put::over(there, &item);
+    match there {
+        Some(_) => list[at] = item,
+        None => list.insert(at, item),
+    }
+    put
+}
+
 /// A file whose rows add to records of type `R`.
 pub struct Part<R> {
     /// Its name without `.csv`: the name under which forms send its columns, and by which its problems are told.

@@ -1,9 +1,10 @@
 //! People and equipment.
 
 use super::{
-    About, Access, Column, Input, Key, Kind, Part, Put, Record, Room, Sight, Spec,
+    About, Access, Column, Input, Key, Kind, Part, Record, Room, Sight, Spec,
     codec::{Hours, Line, Number, Used, Whole, Word, Words},
     column::{at, may, must, spec},
+    part::put_by,
     record::{has_id, identity},
 };
 use crate::{
@@ -150,7 +151,7 @@ const PATTERNS: Part<Person> = Part {
         let (from, text) = begins(row)?;
         let pattern = cell::pattern(text.first().copied().unwrap_or_default()).map_err(|reason| ("pattern", reason))?;
         let dated = DatedPattern { from: Some(from), pattern };
-        Ok(put_dated(&mut person.patterns, dated, |dated| dated.from))
+        Ok(put_by(&mut person.patterns, dated, |dated| dated.from))
     },
     keep: |person, standing| {
         person.patterns.extend(standing.patterns.iter().filter(|dated| dated.from.is_some()).cloned());
@@ -181,7 +182,7 @@ const RATES: Part<Person> = Part {
             text => cell::number(text).map(Some).map_err(|reason| (column, reason)),
         };
         let rate = DatedRate { from: Some(from), cost: read(0, "cost_rate")?, bill: read(1, "bill_rate")? };
-        Ok(put_dated(&mut person.rates, rate, |rate| rate.from))
+        Ok(put_by(&mut person.rates, rate, |rate| rate.from))
     },
     keep: |person, standing| {
         person.rates.extend(standing.rates.iter().filter(|rate| rate.from.is_some()).cloned());
@@ -194,14 +195,6 @@ fn begins<'a>(row: &'a [&'a str]) -> Result<(Day, &'a [&'a str]), Wrong> {
     let from =
         if from.is_empty() { Err("is empty".to_owned()) } else { from.parse::<Day>().map_err(|e| e.to_string()) };
     Ok((from.map_err(|reason| ("from", reason))?, rest))
-}
-
-fn put_dated<T: PartialEq>(list: &mut Vec<T>, dated: T, from: impl Fn(&T) -> Option<Day>) -> Put {
-    let put = Put::over(list.iter().find(|other| from(other) == from(&dated)), &dated);
-    list.retain(|other| from(other) != from(&dated));
-    let at = list.partition_point(|other| from(other) < from(&dated));
-    list.insert(at, dated);
-    put
 }
 
 /// The first rate, which holds from ever, and the way to it.

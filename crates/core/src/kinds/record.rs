@@ -166,9 +166,7 @@ pub trait Record: Subject + Eq + Hash + Send + Sync + 'static {
     fn unkeyed(&mut self) {}
     /// Shows each record that it names, with the column that does so.
     fn each_named(&self, see: &mut dyn FnMut(&'static str, Kind, i32)) {
-        for column in Self::COLUMNS {
-            (column.access.refs)(self, &mut |kind, id| see(column.spec.name, kind, id));
-        }
+        each_in_columns(self, see);
     }
 
     /// Every record of the kind.
@@ -185,6 +183,13 @@ pub trait Record: Subject + Eq + Hash + Send + Sync + 'static {
     }
     /// Makes an edit in the plan.
     fn put(plan: &mut Plan, edit: &Edit<Self>);
+}
+
+/// Shows each record that a record names in its columns.
+pub(super) fn each_in_columns<R: Record>(record: &R, see: &mut dyn FnMut(&'static str, Kind, i32)) {
+    for column in R::COLUMNS {
+        (column.access.refs)(record, &mut |kind, id| see(column.spec.name, kind, id));
+    }
 }
 
 /// Where a record has its identity: in the field `id`.

@@ -4,7 +4,7 @@ use super::{
     About, Column, Input, Key, Keys, Part, PersonId, Put, Record, Room, Spec,
     codec::{Codec as _, Hours, Line, MayTo, To, Yes},
     column::{at, may, must, spec},
-    record::{has_id, identity, stands_in},
+    record::{each_in_columns, has_id, identity, stands_in},
 };
 use crate::{
     Day, Refusal, Role, cell,
@@ -150,9 +150,7 @@ impl Record for Team {
     }
 
     fn each_named(&self, see: &mut dyn FnMut(&'static str, Kind, i32)) {
-        for column in Self::COLUMNS {
-            (column.access.refs)(self, &mut |kind, id| see(column.spec.name, kind, id));
-        }
+        each_in_columns(self, see);
         self.members.iter().for_each(|(id, _)| see("members", Kind::Person, id.0));
     }
 

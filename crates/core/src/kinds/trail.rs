@@ -4,6 +4,7 @@ use super::{
     About, Column, Input, Keys, Kind, ListId, MilestoneId, Part, Put, Record, ReleaseId, Spec, SprintId, Task, Wrong,
     codec::{Codec, Date, Hours, MayTo, Number, To, ToSeveral},
     column::spec,
+    part::put_by,
     record::{has_id, identity},
 };
 use crate::{Day, Plan, Refusal, cell, change::Edit, demand::left_of};
@@ -107,15 +108,8 @@ impl Trail {
     }
 
     /// Puts a row in, in place of the one of its day.
-    fn put_day(&mut self, row: TrailDay) -> Put {
-        let at = self.days.partition_point(|other| other.date < row.date);
-        let there = self.days.get(at).filter(|other| other.date == row.date);
-        let put = Put::over(there, &row);
-        match there {
-            Some(_) => self.days[at] = row,
-            None => self.days.insert(at, row),
-        }
-        put
+    pub(crate) fn put_day(&mut self, row: TrailDay) -> Put {
+        put_by(&mut self.days, row, |row| row.date)
     }
 }
 

@@ -69,7 +69,7 @@ pub fn whole(plan: &Plan, changes: &[Change]) -> Result<(), Refusal> {
         return Err(nested("task", (0, how)));
     }
     if any(|change| matches!(change, Change::Team(_)))
-        && let Some((person, given)) = overgiven(plan)
+        && let Some((person, given)) = given(plan).into_iter().find(|(_, share)| *share > 10_000)
     {
         let name = plan.people.get(&person).map_or("Somebody", |entry| entry.person.name.as_str());
         let given = f64::from(given) / 100.0;
@@ -89,13 +89,13 @@ pub fn whole(plan: &Plan, changes: &[Change]) -> Result<(), Refusal> {
     Ok(())
 }
 
-/// Somebody who gives more than all of their time to teams, and how much, in hundredths of a percent.
-fn overgiven(plan: &Plan) -> Option<(PersonId, i32)> {
+/// What everybody gives of their time to teams, in hundredths of a percent.
+pub fn given(plan: &Plan) -> BTreeMap<PersonId, i32> {
     let mut given: BTreeMap<PersonId, i32> = BTreeMap::new();
     for (person, share) in plan.records.teams.values().flat_map(|team| &team.members) {
         *given.entry(*person).or_default() += share;
     }
-    given.into_iter().find(|(_, share)| *share > 10_000)
+    given
 }
 
 /// The first day touched by these changes on which somebody has logged more than 24 hours.
@@ -204,7 +204,7 @@ pub fn nesting<K: Copy + Eq + Hash + Ord>(parents: impl Iterator<Item = (K, Opti
 
 /// Somebody, a team or a role that would hold more than [`MOST_MINUTES`] after these changes, and how much. `plan` is the one before
 /// them. Bookings count with the most that they can come to, tasks with all that is planned of them, whoever's part it is.
-pub fn overloaded(plan: &Plan, changes: &[Change]) -> Option<(Who, i64)> {
+pub fn overloaded<'a>(plan: &Plan, changes: impl IntoIterator<Item = &'a Change>) -> Option<(Who, i64)> {
     let mut added: BTreeMap<Who, i64> = BTreeMap::new();
     let mut put = |who: Who, minutes: i64| *added.entry(who).or_default() += minutes;
     for change in changes {

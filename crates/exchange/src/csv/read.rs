@@ -2,15 +2,13 @@
 
 use csv::{ByteRecord, ReaderBuilder, Trim};
 use snug_core::{
-    import::{Dataset, Problem, Sheet},
+    import::{Dataset, Sheet, Told},
     kinds::{file, files},
 };
 use std::{io::Read, path::Path};
 
 /// The longest line, in bytes. A longer one is no row of ours, and is not taken into memory.
 const LONGEST_LINE: usize = 1 << 20;
-/// The most problems told of one file; a wrong file has as many as it has lines.
-const MOST_PROBLEMS: usize = 200;
 
 /// A folder cannot be read at all.
 #[derive(Debug, thiserror::Error)]
@@ -50,38 +48,15 @@ pub fn read_folder(folder: &Path) -> Result<Dataset, ReadError> {
 
 /// Reads one file by its name into the dataset; what cannot be read becomes a problem there.
 pub fn read_file(data: &mut Dataset, name: &str, bytes: impl Read) {
-    let mut told = Told { file: name, problems: Vec::new(), left_out: 0 };
+    let mut told = Told::default();
     let (mut sheet, mut unknown) = (None, Vec::new());
     read(name, bytes, &mut sheet, &mut unknown, &mut told);
     data.sheets.extend(sheet);
     data.unknown_columns.extend(unknown.into_iter().map(|column| (name.to_owned(), column)));
-    if told.left_out > 0 {
-        let reason = format!("has {} more lines that cannot be read", told.left_out);
-        let (file, column) = (name.to_owned(), String::new());
-        told.problems.push(Problem { file, line: 0, column, reason });
-    }
-    data.problems.append(&mut told.problems);
+    data.problems.extend(told.problems());
 }
 
-/// What is wrong with one file.
-struct Told<'a> {
-    file: &'a str,
-    problems: Vec<Problem>,
-    left_out: usize,
-}
-
-impl Told<'_> {
-    fn say(&mut self, line: u64, column: &str, reason: impl Into<String>) {
-        if self.problems.len() >= MOST_PROBLEMS {
-            self.left_out += 1;
-            return;
-        }
-        let (file, column) = (self.file.to_owned(), column.to_owned());
-        self.problems.push(Problem { file, line, column, reason: reason.into() });
-    }
-}
-
-fn read(name: &str, bytes: impl Read, into: &mut Option<Sheet>, unknown: &mut Vec<String>, told: &mut Told<'_>) {
+fn read(name: &str, bytes: impl Read, into: &mut Option<Sheet>, unknown: &mut Vec<String>, told: &mut Told) {
     let Some(file) = file(name) else { return };
     let guard = LineGuard { inner: bytes, line: 1, length: 0, too_long: None };
     let mut reader = ReaderBuilder::new().has_headers(false).flexible(true).trim(Trim::All).from_reader(guard);
@@ -99,7 +74,7 @@ fn read(name: &str, bytes: impl Read, into: &mut Option<Sheet>, unknown: &mut Ve
                     }
                     None => (0, format!("cannot be read: {error}")),
                 };
-                return told.say(line, "", reason);
+                return told.say(name, line, "", reason);
             }
         }
         let line = record.position().map_or(0, csv::Position::line);
@@ -110,16 +85,16 @@ fn read(name: &str, bytes: impl Read, into: &mut Option<Sheet>, unknown: &mut Ve
                     Ok(sheet) => open = Some((record.clone(), sheet)),
                     Err(wrong) => {
                         for (column, reason) in wrong {
-                            told.say(1, &column, reason);
+                            told.say(name, 1, &column, reason);
                         }
                         return;
                     }
                 }
             }
-            Some((header, _)) if record == *header => told.say(line, "", "repeats the header"),
+            Some((header, _)) if record == *header => told.say(name, line, "", "repeats the header"),
             Some((header, _)) if record.len() != header.len() => {
                 let reason = format!("has {} columns where the header has {}", record.len(), header.len());
-                told.say(line, "", reason);
+                told.say(name, line, "", reason);
             }
             Some((_, sheet)) => {
                 let cell = |at| {
@@ -127,14 +102,14 @@ fn read(name: &str, bytes: impl Read, into: &mut Option<Sheet>, unknown: &mut Ve
                     std::str::from_utf8(bytes).map_err(|_| "is no UTF-8; save the file as UTF-8")
                 };
                 if let Err((column, reason)) = sheet.push(line, cell) {
-                    told.say(line, &column, reason);
+                    told.say(name, line, &column, reason);
                 }
             }
         }
     }
     match open {
         Some((_, sheet)) => *into = Some(sheet),
-        None => told.say(0, "", "is empty; a header row is expected"),
+        None => told.say(name, 0, "", "is empty; a header row is expected"),
     }
 }
 

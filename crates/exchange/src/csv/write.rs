@@ -3,7 +3,7 @@
 use snug_core::{
     Plan, Role,
     change::Change,
-    kinds::{File, Held, OWN, file, files, part_rows},
+    kinds::{File, Held, file, files, part_rows},
     text::Text,
 };
 use std::path::Path;
@@ -47,7 +47,7 @@ pub fn header(plan: &Plan, name: &str) -> Vec<String> {
 fn columns(plan: &Plan, file: &File) -> Vec<String> {
     let own = file.kind.about().own_fields.filter(|_| file.has_own()).map(|of| plan.fields_of(of)).unwrap_or_default();
     let known = file.columns.iter().map(|spec| spec.name.to_owned());
-    known.chain(own.iter().map(|field| format!("{OWN}{}", field.name))).collect()
+    known.chain(own.iter().map(|field| field.column())).collect()
 }
 
 /// One file of the workspace.

@@ -1,8 +1,8 @@
 //! Projects.
 
-use crate::entity::json::FieldPairs;
 use crate::{
     Error,
+    entity::json::FieldPairs,
     tables::{Stored, dates, days, pairs, values},
 };
 use sea_orm::{IntoActiveModel, entity::prelude::*};

@@ -66,10 +66,7 @@ pub fn shown(plan: &Plan, record: &dyn AnyRecord, role: Role) -> Value {
         body.insert(spec.name.to_owned(), value(spec, &cell));
     }
     if let Some(of) = record.kind().about().own_fields {
-        let values = plan
-            .fields_of(of)
-            .into_iter()
-            .map(|field| (&field.name, record.cell(plan, &format!("{OWN}{}", field.name))));
+        let values = plan.fields_of(of).into_iter().map(|field| (&field.name, record.cell(plan, &field.column())));
         let values = values.filter(|(_, text)| !text.is_empty()).map(|(name, text)| (name.clone(), json!(text)));
         body.insert(FIELDS.to_owned(), Value::Object(values.collect()));
     }

@@ -1,7 +1,10 @@
 //! What the description of the API says of the records: made from what the core says of their columns.
 
 use serde_json::{Map, Value, json};
-use snug_core::kinds::{About, Input, Kind, Spec};
+use snug_core::{
+    capital,
+    kinds::{About, Input, Kind, Spec},
+};
 
 /// The kinds that programs can read and write.
 pub fn open_kinds() -> impl Iterator<Item = Kind> {
@@ -31,8 +34,6 @@ fn description(about: &About) -> String {
 
 /// `TimeEntry`, from “time entry”.
 fn schema_name(about: &About) -> String {
-    let capital =
-        |word: &str| word.chars().take(1).flat_map(char::to_uppercase).chain(word.chars().skip(1)).collect::<String>();
     about.words.0.split_whitespace().map(capital).collect()
 }
 

@@ -5,7 +5,7 @@ use super::{
     extract::{Asked, Body, Id, Writer, not_there},
     page_size, submit, told,
 };
-use crate::{AppState, Error, auth::Program, words};
+use crate::{AppState, Error, auth::Program, records::record as standing, words};
 use axum::{
     Json,
     extract::State,
@@ -68,12 +68,10 @@ fn read(
     let cells = body::cells(kind, body).map_err(|problems| refused(&problems))?;
     let data = Dataset::of_row(kind.about().file, cells.iter().map(|(name, value)| (name.as_str(), value.as_str())));
     let made = record(plan, kind, &data, id).map_err(|problems| refused(&problems))?;
-    Ok(standing.map_or_else(|| made.clone(), |standing| keeping_parts(made.clone(), standing)))
-}
-
-/// A record as it stands.
-fn standing(plan: &Plan, kind: Kind, id: i32) -> Option<Change> {
-    kind.one(plan, id).map(|record| record.as_new())
+    Ok(match standing {
+        Some(standing) => keeping_parts(made, standing),
+        None => made,
+    })
 }
 
 fn shown(plan: &Plan, change: &Change, account: &Account) -> Option<Value> {

@@ -3,7 +3,7 @@
 use snug_core::{
     Plan, Role,
     fields::FieldKind,
-    kinds::{Input, Kind, OWN, Room},
+    kinds::{Input, Kind, Room},
 };
 
 /// One column.
@@ -47,7 +47,7 @@ pub fn columns(plan: &Plan, kind: Kind, role: Role) -> Vec<Column> {
     });
     let own = kind.about().own_fields.map(|of| plan.fields_of(of)).unwrap_or_default();
     let own = own.into_iter().map(|field| Column {
-        name: format!("{OWN}{}", field.name),
+        name: field.column(),
         label: field.name.clone(),
         input: match field.kind {
             FieldKind::Number => Input::Number,

@@ -271,7 +271,8 @@ async fn export(State(state): State<AppState>, user: User) -> Result<Response, E
 async fn export_one(State(state): State<AppState>, user: User, Path(name): Path<String>) -> Result<Response, Error> {
     let role = user.account.role;
     let file = kinds::file(&name).ok_or(Error::NotFound)?;
-    let (plan, texts) = (state.keeper.plan(), texts::all(state.keeper.db()).await?);
+    let plan = state.keeper.plan();
+    let texts = if file.kind == Kind::Text { texts::all(state.keeper.db()).await? } else { Vec::new() };
     let text = tokio::task::spawn_blocking(move || csv::file_text(&plan, &texts, role, file.name)).await;
     let text = text.map_err(|error| snug_store::Error::Damaged(error.to_string()))?;
     let disposition = format!("attachment; filename=\"{}\"", file.name);
