@@ -1,6 +1,6 @@
 // Allocating in the Fit room: every gesture by hand and by key, and the figures after it against what the core computes.
 import { expect } from "@playwright/test";
-import { accessible, cell, dragLayer, figures, labelOf, openFit, ready, row, signIn, test, told, undo } from "./steps.mjs";
+import { accessible, cell, dragLayer, figures, labelOf, openFit, pieceOf, ready, row, signIn, test, told, undo } from "./steps.mjs";
 
 const THIS_WEEK = "2026-03-09";
 const NEXT_WEEK = "2026-03-16";
@@ -8,7 +8,7 @@ const THIRD_WEEK = "2026-03-23";
 
 test.beforeEach(async ({ page }) => signIn(page));
 
-const layer = (page, name, text) => row(page, name).locator("[data-booking]").filter({ hasText: text }).first();
+const layer = (page, name, text) => row(page, name).locator("[data-shape]").filter({ hasText: text }).first();
 
 /** The labels of a person's weeks are what the core says of them. */
 async function agrees(page, request, name, email, weeks = [THIS_WEEK, NEXT_WEEK, THIRD_WEEK]) {
@@ -123,7 +123,7 @@ test("with the keyboard alone: grip, move, hand on, stretch, thicken, pencil, co
 });
 
 test("the tray and the sheet by keyboard: a slip is dropped, an open seat is filled", async ({ page, request }) => {
-  await page.locator(".cell a[tabindex='0']").focus();
+  await page.locator(".cells a[tabindex='0']").focus();
   await page.keyboard.press("t");
   const slip = page.locator("#tray .slip").filter({ hasText: "Crater lighting test" });
   await slip.focus();
@@ -182,7 +182,7 @@ test("a slip is dragged onto somebody, and somebody onto an open seat", async ({
 
 test("several bookings are taken along by Shift and click, and move together", async ({ page, request }) => {
   for (const text of ["Night Trains", "Moon Garden"]) {
-    const box = await layer(page, "Ada Brandt", text).locator("rect").first().boundingBox();
+    const box = await pieceOf(layer(page, "Ada Brandt", text));
     await page.keyboard.down("Shift");
     await page.mouse.click(box.x + box.width / 2, box.y + box.height / 2);
     await page.keyboard.up("Shift");
@@ -200,7 +200,7 @@ test("a finger that rests drags, one that moves scrolls", async ({ browser, requ
   const page = await context.newPage();
   await signIn(page);
   const track = await row(page, "Ada Brandt").locator(".track").boundingBox();
-  const box = await layer(page, "Ada Brandt", "Night Trains").locator("rect").first().boundingBox();
+  const box = await pieceOf(layer(page, "Ada Brandt", "Night Trains"));
   const point = { x: box.x + box.width / 2, y: box.y + box.height / 2 };
   const touch = await context.newCDPSession(page);
   const send = (type, x) => touch.send("Input.dispatchTouchEvent", { type, touchPoints: type === "touchEnd" ? [] : [{ x, y: point.y }] });
@@ -259,7 +259,7 @@ test("a booking is split, repeated and said in another unit from its sheet", asy
   await agrees(page, request, "Malik Strand", "malik@tidewater.test");
   await undo(page);
   await expect(booking).toHaveAttribute("data-keep", whole);
-  const unit = booking.locator("form[data-what=unit]");
+  const unit = booking.locator("form[data-preview=unit]");
   // The sheet is drawn again after an undo, with its bookings closed.
   await expect(async () => {
     await open();
@@ -278,12 +278,12 @@ test("warnings open their rows", async ({ page }) => {
   await over.click();
   await page.waitForURL(/alert=over/);
   await ready(page);
-  await expect(page.locator(".row[data-person]")).toHaveCount(count);
+  await expect(page.locator(".row.person")).toHaveCount(count);
   await page.locator("#alerts a").filter({ hasText: "All rows" }).click();
   await ready(page);
   await page.locator("#alerts a").filter({ hasText: "days off" }).click();
   await ready(page);
-  await expect(page.locator(".row[data-person]")).toHaveCount(1);
+  await expect(page.locator(".row.person")).toHaveCount(1);
 });
 
 test("a look is kept, shared with others, opened and forgotten", async ({ page, browser }) => {
@@ -378,10 +378,10 @@ test("rows open to their layers, groups fold to their sums, and the address says
   await page.keyboard.press("d");
   await expect(details).toHaveCount(0);
   await openFit(page, "?angle=team");
-  const rows = await page.locator(".row[data-person]").count();
-  await page.locator(".row.head [data-turn]").first().click();
-  await expect(page.locator(".row.head [data-turn]").first()).toHaveAttribute("aria-expanded", "false");
-  expect(await page.locator(".row[data-person]").count()).toBeLessThan(rows);
+  const rows = await page.locator(".row.person").count();
+  await page.locator(".row.head .who > a").first().click();
+  await expect(page.locator(".row.head .who > a").first()).toHaveAttribute("aria-expanded", "false");
+  expect(await page.locator(".row.person").count()).toBeLessThan(rows);
   expect(decodeURIComponent(page.url())).toContain("turned=team:");
 });
 
@@ -400,7 +400,7 @@ test("the table twin has the figures of the room, and what is in view goes along
   expect((await (await get("/fit/export/xlsx?team=sparks")).body()).subarray(0, 2).toString()).toBe("PK");
   expect(await (await get("/fit/export/svg?team=sparks")).text()).toContain("Oona Varga");
   await openFit(page, "?team=sparks");
-  const person = await row(page, "Oona Varga").getAttribute("data-person");
+  const person = await row(page, "Oona Varga").getAttribute("data-key");
   const calendar = await (await get(`/fit/export/ics?person=${person}`)).text();
   expect(calendar).toMatch(/BEGIN:VEVENT[\s\S]*Moon Garden\\, 4 h a day/);
   const download = page.waitForEvent("download");
@@ -430,7 +430,7 @@ for (const [what, search] of [
   ["free hours only", "?layers=free"],
 ]) {
   test(`axe finds nothing: ${what}`, async ({ page }) => {
-    const oona = await row(page, "Oona Varga").getAttribute("data-person");
+    const oona = await row(page, "Oona Varga").getAttribute("data-key");
     await openFit(page, search.replace("OONA", oona));
     await accessible(page);
   });
@@ -440,15 +440,15 @@ test("a team is booked with no names, and stands in its row", async ({ page }) =
   await openFit(page, "?angle=team");
   const head = page.locator(".row.head").filter({ hasText: "Writing" });
   // What is said of the cell has its hours; the label may say no more than who is over.
-  const before = await head.locator(".cell a").nth(1).getAttribute("aria-label");
-  await head.locator(".cell a").nth(1).click();
+  const before = await head.locator(".cells a").nth(1).getAttribute("aria-label");
+  await head.locator(".cells a").nth(1).click();
   await page.locator("#book summary").click();
   const form = page.locator("#book form");
   await form.locator("[name=amount]").fill("10h/w");
   await form.getByRole("button", { name: "Book" }).click();
   await told(page, "Booking placed");
   await expect(page.locator(".row.seat").filter({ hasText: "Writing, no name yet" })).toHaveCount(1);
-  await expect(head.locator(".cell a").nth(1)).not.toHaveAttribute("aria-label", before);
+  await expect(head.locator(".cells a").nth(1)).not.toHaveAttribute("aria-label", before);
   await undo(page);
   await expect(page.locator(".row.seat").filter({ hasText: "Writing, no name yet" })).toHaveCount(0);
 });

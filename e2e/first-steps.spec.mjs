@@ -36,9 +36,9 @@ test("from an empty workspace to the first booking on screen in under a minute b
   await expect(page.getByLabel("Who, row 1", { exact: true })).toHaveValue("Oona Varga");
   await hand.fill("How much, row 1", "6h/d");
   await hand.click("Book, and see it in Fit");
-  const row = page.locator(".row[data-person]").filter({ hasText: "Oona Varga" });
-  await expect(row.locator("[data-booking]")).toBeAttached();
-  await expect(row.locator(".cell a").first()).toHaveText("snug"); // 30 of 32 hours
+  const row = page.locator(".row.person").filter({ hasText: "Oona Varga" });
+  await expect(row.locator("[data-shape]")).toBeAttached();
+  await expect(row.locator(".cells a").first()).toHaveText("snug"); // 30 of 32 hours
   console.log(`first booking after ${hand.steps()} steps of a hand, ${Date.now() - started} ms of a script`);
   expect(hand.steps()).toBeLessThan(20); // at three seconds a step, a minute
 });

@@ -1,5 +1,5 @@
 import { expect } from "@playwright/test";
-import { accessible, cell, dragLayer, figures, labelOf, openFit, ready, row, signIn, test, told } from "./steps.mjs";
+import { PASSWORD, accessible, cell, dragLayer, figures, labelOf, openFit, pieceOf, ready, row, signIn, test, told } from "./steps.mjs";
 
 const THIS_WEEK = "2026-03-09";
 const NEXT_WEEK = "2026-03-16";
@@ -15,12 +15,12 @@ test("every label of a person's row is what the core computes", async ({ page, r
 });
 
 test("who is over is found by state, and the cell says what it is made of", async ({ page }) => {
-  const everyone = await page.locator(".row[data-person]").count();
+  const everyone = await page.locator(".row.person").count();
   await page.locator("summary", { hasText: "Filter" }).click();
   await page.getByLabel("State").selectOption("over");
   await page.waitForURL(/band=over/);
   await ready(page);
-  const over = page.locator(".row[data-person]");
+  const over = page.locator(".row.person");
   expect(await over.count()).toBeLessThan(everyone);
   for (const one of await over.all()) await expect(one.locator(".band-over").first()).toBeVisible();
   await cell(page, "Oona Varga", "2026-03-23").click();
@@ -31,13 +31,13 @@ test("who is over is found by state, and the cell says what it is made of", asyn
   await page.keyboard.press("Escape");
   await expect(sheet).toBeHidden();
   await page.getByRole("link", { name: "Show all" }).click();
-  await expect(page.locator(".row[data-person]")).toHaveCount(everyone);
+  await expect(page.locator(".row.person")).toHaveCount(everyone);
 });
 
 test("a booking is dragged a week on; figures follow while dragging, Undo brings it back", async ({ page, request }) => {
   const before = await cell(page, "Noor Haddad", NEXT_WEEK).textContent();
   expect(before).toMatch(/^\+/);
-  const layer = row(page, "Noor Haddad").locator("[data-booking]").filter({ hasText: "Ticket desk" });
+  const layer = row(page, "Noor Haddad").locator("[data-shape]").filter({ hasText: "Ticket desk" });
   await dragLayer(page, layer, 14, { release: false });
   await expect(page.locator(".tip")).toContainText("16 h in all");
   await expect(cell(page, "Noor Haddad", NEXT_WEEK)).not.toHaveText(before);
@@ -52,7 +52,7 @@ test("a booking is dragged a week on; figures follow while dragging, Undo brings
 });
 
 test("a booking changes hands by drag, Esc gives a drag up", async ({ page, request }) => {
-  const layer = () => row(page, "Noor Haddad").locator("[data-booking]").filter({ hasText: "Ticket desk" });
+  const layer = () => row(page, "Noor Haddad").locator("[data-shape]").filter({ hasText: "Ticket desk" });
   await dragLayer(page, layer(), 7, { release: false });
   await expect(page.locator(".ghost")).toBeVisible();
   await page.keyboard.press("Escape");
@@ -61,17 +61,17 @@ test("a booking changes hands by drag, Esc gives a drag up", async ({ page, requ
   await expect(page.locator("#toast")).toBeHidden();
   await dragLayer(page, layer(), 0, { to: row(page, "Mira Castellan") });
   await told(page, "Booking changed");
-  await expect(row(page, "Mira Castellan").locator("[data-booking]").filter({ hasText: "Ticket desk" })).toBeAttached();
+  await expect(row(page, "Mira Castellan").locator("[data-shape]").filter({ hasText: "Ticket desk" })).toBeAttached();
   await expect(cell(page, "Mira Castellan", NEXT_WEEK)).toHaveText(labelOf(await figures(request, "mira@tidewater.test", NEXT_WEEK)));
   await page.locator("[data-undo] button").click();
   await expect(layer()).toBeAttached();
 });
 
 test("the top edge changes how much, drawing on empty space opens the form with its days", async ({ page }) => {
-  const layer = row(page, "Dov Anker").locator("[data-booking]").first();
+  const layer = row(page, "Dov Anker").locator("[data-shape]").first();
   await layer.scrollIntoViewIfNeeded();
-  const box = await layer.locator("rect").first().boundingBox();
-  const hour = Number(await row(page, "Dov Anker").getAttribute("data-hour"));
+  const box = await pieceOf(layer);
+  const hour = Number(await page.locator("#grid").getAttribute("data-hour"));
   await page.mouse.move(box.x + box.width / 2, box.y + 2);
   await page.mouse.down();
   await page.mouse.move(box.x + box.width / 2, box.y + 2 + 2 * hour, { steps: 4 }); // two hours thinner
@@ -99,8 +99,8 @@ test("by keyboard alone: to a cell, book, see the effect first, undo", async ({ 
   await page.keyboard.press("Enter");
   await page.waitForURL(/q=Mira/);
   await ready(page);
-  await expect(page.locator(".row[data-person]")).toHaveCount(1);
-  await page.locator('.cell a[tabindex="0"]').focus();
+  await expect(page.locator(".row.person")).toHaveCount(1);
+  await page.locator('.cells a[tabindex="0"]').focus();
   await page.keyboard.press("ArrowRight");
   await expect(cell(page, "Mira Castellan", NEXT_WEEK)).toBeFocused();
   const before = labelOf(await figures(request, email, NEXT_WEEK));
@@ -174,7 +174,7 @@ test("rows that were under way while somebody changed the plan do not bring the 
     await route.fulfill({ response });
   });
   const asked = other.waitForRequest("**/fit/rows?*");
-  await other.evaluate(() => void import("/assets/fit/rows.js").then((rows) => rows.refreshAllRows()));
+  await other.evaluate(() => void import("/assets/fit/script/fit.js").then(({ grid }) => grid.rows.refreshAll()));
   await asked;
   await expect.poll(() => answers).toBe(1);
 
@@ -206,13 +206,13 @@ test("printed, every page has the heads of its weeks, and the whole key stands a
 
 test("what is counted is named in the side sheet, beside the person’s own limit", async ({ page }) => {
   await openFit(page, "?measure=points&zoom=fortnight&q=dov");
-  const of = page.locator('.row[data-person] .cell a', { hasText: "1.5 of 6" });
+  const of = page.locator('.row.person .cells a', { hasText: "1.5 of 6" });
   await of.click();
   const sheet = page.locator("#sheet");
   await expect(sheet).toContainText("Points that finish");
   await expect(sheet).toContainText("Crater relief, casting · 1.5 points");
   await openFit(page, "?measure=tasks&q=teo");
-  await page.locator('.row[data-person] .cell a', { hasText: "3 of 3" }).click();
+  await page.locator('.row.person .cells a', { hasText: "3 of 3" }).click();
   await expect(sheet).toContainText("Tasks at a time");
   await expect(sheet).toContainText("Whistle repair");
   await accessible(page);
@@ -237,7 +237,7 @@ for (const scheme of ["light", "dark"]) {
   for (const [what, search] of [["the room", ""], ["by team", "?angle=team"], ["day by day", "?zoom=day"], ["a cell open", "?person=OONA&at=2026-03-23"], ["nobody fits", "?q=zzz"]]) {
     test(`axe finds nothing: ${what}, ${scheme}`, async ({ page }) => {
       await page.emulateMedia({ colorScheme: scheme });
-      const oona = await row(page, "Oona Varga").getAttribute("data-person");
+      const oona = await row(page, "Oona Varga").getAttribute("data-key");
       await openFit(page, search.replace("OONA", oona));
       // What the dark theme changes is colour.
       await accessible(page, scheme === "dark" ? ["color-contrast"] : null);
@@ -257,17 +257,17 @@ test("on a phone the page itself does not scroll sideways, and the side sheet is
 
 test("ten people stand in view at once, as one usually works", async ({ page }) => {
   const scroller = await page.locator(".scroller").boundingBox();
-  const rows = await page.locator(".row[data-person]").evaluateAll((all) => all.map((one) => one.getBoundingClientRect().bottom));
+  const rows = await page.locator(".row.person").evaluateAll((all) => all.map((one) => one.getBoundingClientRect().bottom));
   expect(rows.filter((bottom) => bottom <= scroller.y + scroller.height).length).toBeGreaterThanOrEqual(10);
 });
 
 test("an address that asks for what there is not is told so, and nothing else is shown in its place", async ({ page }) => {
   await openFit(page, "?angle=nonsense");
   await expect(page.locator("#rows")).toContainText("There is no angle “nonsense”.");
-  await expect(page.locator(".row[data-person]")).toHaveCount(0);
+  await expect(page.locator(".row.person")).toHaveCount(0);
   await accessible(page);
   await page.getByRole("link", { name: "go to the room as it usually is" }).click();
-  await expect(page.locator(".row[data-person]").first()).toBeVisible();
+  await expect(page.locator(".row.person").first()).toBeVisible();
 });
 
 /** Books time in a cell by its form. */
@@ -312,4 +312,27 @@ test("an answer that comes late does not make Undo forget what came after it", a
   await told(page, "Taken back");
   await expect(page.locator("[data-undo] button")).toBeEnabled();
   await expect(page.locator("[data-undo] button")).toHaveAttribute("title", /Booking placed/);
+});
+
+test("without a script every cell is reached by Tab, and opens in the view that one has", async ({ browser }) => {
+  const context = await browser.newContext({ baseURL: process.env.SNUG_URL, javaScriptEnabled: false });
+  const page = await context.newPage();
+  await page.goto("/sign-in");
+  await page.getByLabel("E-mail address").fill("mira@tidewater.test");
+  await page.getByLabel("Password").fill(PASSWORD);
+  await page.getByRole("button", { name: "Sign in" }).click();
+  await page.goto("/fit?from=2026-03-16&span=4&team=sparks");
+  const link = cell(page, "Oona Varga", "2026-03-23");
+  await page.locator(".row.person .who > a").first().focus();
+  await expect(async () => {
+    await page.keyboard.press("Tab");
+    await expect(link).toBeFocused({ timeout: 20 });
+  }).toPass();
+  await page.keyboard.press("Enter");
+  await expect(page.locator("#sheet-title")).toHaveText("6 h over the limit");
+  for (const word of ["from=2026-03-16", "span=4", "team=sparks", "at=2026-03-23"]) expect(page.url()).toContain(word);
+  await row(page, "Oona Varga").locator(".who > a").click();
+  await expect(row(page, "Oona Varga").locator(".details")).toContainText("4 h a day");
+  expect(page.url()).toContain("team=sparks");
+  await context.close();
 });

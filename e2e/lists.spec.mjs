@@ -72,7 +72,7 @@ test("a new person, with a later pattern; what is wrong is told at its field and
   await expect(page.getByRole("heading", { level: 1 })).toHaveText("Edda Lund");
   await expect(page.locator(".past")).toContainText("Person “Edda Lund” added");
   await page.getByRole("link", { name: "Their row in Fit" }).click();
-  await expect(page.locator(".row[data-person]")).toHaveCount(1);
+  await expect(page.locator(".row.person")).toHaveCount(1);
   await page.locator("[data-undo] button").click();
   await told(page, "Taken back: Person “Edda Lund” added");
 });

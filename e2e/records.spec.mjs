@@ -1,6 +1,6 @@
 // Forms of the other kinds, the pages around a record, one's own account.
 import { expect } from "@playwright/test";
-import { openPage, signIn, test, told } from "./steps.mjs";
+import { cell as cellOf, openPage, signIn, test, told } from "./steps.mjs";
 
 const save = (page) => page.getByRole("button", { name: "Save", exact: true }).click();
 const add = (page) => page.getByRole("button", { name: "Add", exact: true }).click();
@@ -74,7 +74,7 @@ test("time off is a notch in Fit, and gone when taken back", async ({ page }) =>
   await add(page);
   await told(page, "Time off “vacation” added");
   await page.goto("/fit?q=Mira");
-  const cell = page.locator('.row[data-person] .cell[data-from="2026-03-16"] a');
+  const cell = cellOf(page, "Mira Castellan", "2026-03-16");
   await expect(cell).toHaveText("away");
   await undo(page);
   await expect(cell).not.toHaveText("away");

@@ -52,8 +52,19 @@ export async function openPage(page, path, ready = null) {
 }
 
 export const ready = (page) => expect(page.locator("html[data-ready=fit]")).toBeAttached();
-export const row = (page, name) => page.locator(".row[data-person]").filter({ has: page.locator(".name", { hasText: name }) });
-export const cell = (page, name, from) => row(page, name).locator(`.cell[data-from="${from}"] a`);
+export const row = (page, name) => page.locator(".row.person").filter({ has: page.locator(".name", { hasText: name }) });
+/** The cell in the column that begins on a day. */
+export const cell = (page, name, from) =>
+  row(page, name).locator(`xpath=.//*[@role="gridcell"][count(//*[@role="columnheader"][@data-from="${from}"]/preceding-sibling::*) + 1]/a`);
+
+/** The box of the first of the rectangles that a shape is drawn of. */
+export const pieceOf = (shape) =>
+  shape.evaluate((path) => {
+    const box = path.ownerSVGElement.getBoundingClientRect();
+    const [, from, floor, top, days] = path.getAttribute("d").match(/^M(\d+) ([\d.]+)V([\d.]+)h(\d+)/).map(Number);
+    const day = box.width / path.ownerSVGElement.viewBox.baseVal.width;
+    return { x: box.left + from * day, y: box.top + top, width: days * day, height: floor - top };
+  });
 
 /** The same cell's figures by the API: what the core says. */
 export async function figures(request, email, from) {
@@ -81,7 +92,7 @@ export async function accessible(page, rules = null) {
 export async function dragLayer(page, layer, days, { to = null, release = true } = {}) {
   const track = layer.locator("xpath=ancestor::div[contains(@class,'track')]");
   await layer.scrollIntoViewIfNeeded();
-  const from = await layer.locator("rect").first().boundingBox();
+  const from = await pieceOf(layer);
   const wide = (await track.boundingBox()).width / Number(await page.locator("#grid").getAttribute("data-days"));
   const start = { x: from.x + from.width / 2, y: from.y + from.height * 0.7 };
   const target = to ? await to.locator(".track").boundingBox() : null;

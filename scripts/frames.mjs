@@ -28,9 +28,12 @@ const first = bytes;
 
 await devtools.send("Performance.enable");
 const metrics = async () => Object.fromEntries((await devtools.send("Performance.getMetrics")).metrics.map((one) => [one.name, one.value]));
-const layer = page.locator("[data-booking] rect").first();
 await page.waitForTimeout(1500);
-const box = await layer.boundingBox();
+const box = await page.locator("[data-shape]").first().evaluate(async (shape) => {
+  const { boxesOf } = await import("/assets/grid/shape.js");
+  const { left, right, top, bottom } = boxesOf(shape)[0];
+  return { x: left, y: top, width: right - left, height: bottom - top };
+});
 await page.evaluate(() => {
   window.frames_ = [];
   new PerformanceObserver((list) => window.frames_.push(...list.getEntries().map((entry) => entry.duration))).observe({ type: "longtask" });
@@ -56,7 +59,7 @@ const begun = Date.now();
 await page.evaluate(() => document.querySelector(".scroller").scrollTo(0, 1e9));
 await page.waitForFunction(() => {
   const box = document.querySelector(".scroller").getBoundingClientRect();
-  return document.elementFromPoint(box.left + 400, box.bottom - 60)?.closest(".row[data-person]");
+  return document.elementFromPoint(box.left + 400, box.bottom - 60)?.closest(".row.person");
 });
 const end = Date.now() - begun;
 const nodes = await page.evaluate(() => document.querySelectorAll(".row").length);

@@ -13,7 +13,7 @@ use std::{
     thread,
     time::{Duration, Instant},
 };
-use support::{Database, Server, TODAY, unescaped};
+use support::{Database, Server, TODAY};
 
 const CLIENTS: u64 = 20;
 /// Edits of each client; `SNUG_RUSH_SECONDS` makes them go on for a time instead (`make bench` takes a minute).
@@ -28,31 +28,50 @@ struct Done {
     slowest: Duration,
 }
 
-/// The bookings that the room shows, as a page sees them.
-fn seen(client: &Client, server: &str) -> Vec<String> {
-    let page = client.get(format!("{server}/fit/rows?span=12")).send().unwrap().text().unwrap();
-    let parts = page.split("data-seen=\"").skip(1).filter_map(|rest| rest.split_once('"'));
-    parts.map(|(text, _)| unescaped(text)).collect()
+/// A booking that the room shows, as a page sees it: its tag, the row that it lies in, and the first of its days in the window.
+#[derive(Clone)]
+struct Seen {
+    tag: String,
+    person: String,
+    day: Day,
 }
 
-fn edit(client: &Client, server: &str, random: &mut StdRng, list: &[String]) -> (StatusCode, Value) {
-    let seen = &list[random.random_range(0..list.len())];
-    let booking: Booking = serde_json::from_str(seen).unwrap();
+/// The bookings that the room shows.
+fn seen(client: &Client, server: &str) -> Vec<Seen> {
+    let page = client.get(format!("{server}/fit/rows?span=12")).send().unwrap().text().unwrap();
+    let first: Day = "2026-03-09".parse().unwrap();
+    let parts =
+        |text: &'static str| move |rest: &str| rest.split_once(text).map(|(value, _)| value.to_owned()).unwrap();
+    let mut list = Vec::new();
+    for row in page.split("class=\"row person\"").skip(1) {
+        let person = parts("\"")(row.split_once("data-key=\"").unwrap().1);
+        for shape in row.split("data-shape=\"").skip(1) {
+            // What lies wholly over the limit is drawn as spill alone.
+            let Some((_, path)) = shape.split_once("d=\"M") else { continue };
+            let from = parts(" ")(path);
+            list.push(Seen {
+                tag: parts("\"")(shape),
+                person: person.clone(),
+                day: first + from.parse::<i32>().unwrap(),
+            });
+        }
+    }
+    list
+}
+
+fn edit(client: &Client, server: &str, random: &mut StdRng, list: &[Seen]) -> (StatusCode, Value) {
+    let Seen { tag: seen, person, day } = &list[random.random_range(0..list.len())];
     let shift = random.random_range(-3..=9).to_string();
     let minutes = random.random_range(15..480).to_string();
-    let at = booking.start.to_string();
+    let at = day.to_string();
     let amount = format!("{minutes}m/d");
-    let person = match booking.who {
-        snug_core::kinds::Who::Person(id) => id.to_string(),
-        _ => String::new(),
-    };
     let (path, form): (&str, Vec<(&str, &str)>) = match random.random_range(0..10) {
         0..4 => ("/bookings/move", vec![("seen", seen), ("shift", &shift)]),
         4..6 => ("/bookings/move", vec![("seen", seen), ("at", &at), ("minutes", &minutes)]),
         6 => ("/bookings/certainty", vec![("seen", seen), ("certainty", "pencilled")]),
         7 => ("/bookings/copy", vec![("seen", seen), ("shift", &shift)]),
         8 => ("/bookings/remove", vec![("seen", seen)]),
-        _ => ("/bookings", vec![("person", &person), ("amount", &amount), ("start", &at), ("end", &at)]),
+        _ => ("/bookings", vec![("person", person), ("amount", &amount), ("start", &at), ("end", &at)]),
     };
     let sent = client.post(format!("{server}{path}")).header("x-requested-with", "fetch").form(&form).send().unwrap();
     (sent.status(), sent.json().unwrap())

@@ -30,14 +30,21 @@ pub fn run(url: &str, email: &str, password: &str, times: usize) -> Result<(), S
     let window = "from=2026-03-09&span=12";
     let names = ["ka", "lomi", "ten", "vosil", "bar ne", "rigger", "skill 7", "wenja", "pel", "tri"];
     let first = get(&format!("/fit/rows?{window}&band=over"))?.0;
-    let ids = first.split("data-person=\"").skip(1).filter_map(|rest| rest.split_once('"'));
+    let ids = first.split("data-key=\"").skip(1).filter_map(|rest| rest.split_once('"'));
     let people: Vec<String> = ids.map(|(id, _)| id.to_owned()).collect();
     if people.is_empty() {
         return Err("nobody of the workspace is over".to_owned());
     }
-    let bookings = seen(&get(&format!("/fit/rows?{window}"))?.0);
-    if bookings.is_empty() {
-        return Err("the workspace has no bookings".to_owned());
+    // As many as are moved, each once.
+    let mut bookings = Vec::new();
+    let mut offset = 0;
+    while bookings.len() < times {
+        let more = tags(&get(&format!("/fit/rows?{window}&offset={offset}"))?.0);
+        if more.is_empty() {
+            return Err(format!("the workspace has {} bookings; {times} are moved", bookings.len()));
+        }
+        bookings.extend(more);
+        offset += 40;
     }
     let page = |path: String| move |at: usize| (path.clone(), at);
     let rows = |path: String| {
@@ -52,7 +59,6 @@ pub fn run(url: &str, email: &str, password: &str, times: usize) -> Result<(), S
         let get = &get;
         move |_: usize| Ok(get(path)?.1)
     };
-    let mut current = bookings.clone();
     let mut preview_at = 0;
     let mut deeds = vec![
         Deed { name: "the room, as a page", act: Box::new(rows(format!("/fit?{window}"))) },
@@ -96,24 +102,10 @@ pub fn run(url: &str, email: &str, password: &str, times: usize) -> Result<(), S
         Deed {
             name: "a booking moved: decided, written, told",
             act: Box::new(|at| {
-                let place = at % current.len();
-                let form = [
-                    ("seen", current[place].as_str()),
-                    ("shift", if (at / current.len()).is_multiple_of(2) { "1" } else { "-1" }),
-                ];
+                let form = [("seen", bookings[at].as_str()), ("shift", "1")];
                 let sent =
                     client.post(format!("{url}/bookings/move")).header("x-requested-with", "fetch").form(&form).send();
-                let bytes = read(sent)?.1;
-                let mut booking: serde_json::Value =
-                    serde_json::from_str(&current[place]).map_err(|error| error.to_string())?;
-                let step = if (at / current.len()).is_multiple_of(2) { 1 } else { -1 };
-                for end in ["start", "end"] {
-                    let day: chrono::NaiveDate =
-                        booking[end].as_str().unwrap_or_default().parse().map_err(|_| "no date".to_owned())?;
-                    booking[end] = (day + chrono::Duration::days(step)).to_string().into();
-                }
-                current[place] = booking.to_string();
-                Ok(bytes)
+                Ok(read(sent)?.1)
             }),
         },
         Deed { name: "tasks, the list", act: Box::new(plain("/tasks")) },
@@ -135,12 +127,8 @@ pub fn run(url: &str, email: &str, password: &str, times: usize) -> Result<(), S
     Ok(())
 }
 
-/// The bookings of people that a fragment shows, as a page sees them.
-fn seen(fragment: &str) -> Vec<String> {
-    let parts = fragment.split("data-seen=\"").skip(1).filter_map(|rest| rest.split_once('"'));
-    parts
-        .map(|(text, _)| {
-            text.replace("&#34;", "\"").replace("&quot;", "\"").replace("&#39;", "'").replace("&amp;", "&")
-        })
-        .collect()
+/// The tags of the bookings that a fragment shows.
+fn tags(fragment: &str) -> Vec<String> {
+    let parts = fragment.split("data-shape=\"").skip(1).filter_map(|rest| rest.split_once('"'));
+    parts.map(|(tag, _)| tag.to_owned()).collect()
 }

@@ -1,56 +1,16 @@
 //! What a command does to the plan: each record that is made, altered or removed, with its value before and after.
 
-pub use crate::kinds::Change;
+pub use crate::{edit::Edit, kinds::Change};
 
 use crate::{
     Day, Plan, Refusal, capital,
     kinds::{AnyRecord, InChange, Kind, Subject, of_edit, of_two},
     settings::Settings,
 };
-use serde::{Deserialize, Serialize};
 
-/// One record before and after; `None` before is a new record, `None` after a removed one.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-pub struct Edit<T> {
-    /// The value that stood.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub before: Option<T>,
-    /// The value that stands now.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub after: Option<T>,
-}
-
-impl<T> Edit<T> {
-    /// A record that was not there before.
-    pub fn new(after: T) -> Self {
-        Self { before: None, after: Some(after) }
-    }
-
-    /// A record that gets another value.
-    pub fn alter(before: T, after: T) -> Self {
-        Self { before: Some(before), after: Some(after) }
-    }
-
-    /// A record that goes.
-    pub fn remove(before: T) -> Self {
-        Self { before: Some(before), after: None }
-    }
-
-    /// Whichever value there is, the later one first.
-    pub fn either(&self) -> Option<&T> {
-        self.after.as_ref().or(self.before.as_ref())
-    }
-
-    /// Whether something holds of both values, as far as there are two.
-    pub fn both(&self, holds: impl Fn(&T) -> bool) -> bool {
-        self.before.iter().chain(&self.after).all(holds)
-    }
-}
-
-impl<T: Subject> Edit<T> {
-    fn subject(&self) -> (Kind, i32) {
-        (T::KIND, self.either().map_or(0, T::number))
-    }
+/// What kind of record an edit is about, and which one.
+fn subject<T: Subject>(edit: &Edit<T>) -> (Kind, i32) {
+    (T::KIND, edit.either().map_or(0, T::number))
 }
 
 impl Change {
@@ -87,7 +47,7 @@ impl Change {
     /// What kind of record it is about, and which one.
     #[must_use]
     pub fn subject(&self) -> (Kind, i32) {
-        of_edit!(self, edit => edit.subject())
+        of_edit!(self, edit => subject(edit))
     }
 
     /// The record, the later value first; `None` for the settings, which are no record with columns.

@@ -18,12 +18,14 @@ mod day;
 mod decide;
 pub mod demand;
 pub mod duration;
+mod edit;
 pub mod effect;
-pub mod fields;
 pub mod gesture;
+pub mod horizon;
 pub mod import;
 pub mod kinds;
 pub mod load;
+mod pattern;
 pub mod plan;
 mod references;
 pub mod reshape;
@@ -31,8 +33,8 @@ pub mod roles;
 pub mod rules;
 pub mod settings;
 pub mod spread;
+mod tag;
 pub mod takers;
-pub mod text;
 pub mod trail;
 pub mod tray;
 pub mod week;
@@ -42,9 +44,10 @@ pub use command::Command;
 pub use day::{Day, NoDay};
 pub use kinds::{
     AbsenceId, BookingId, FieldId, HolidayId, LinkId, MilestoneId, PersonId, ProjectId, TaskId, TeamId, TextId,
-    TimeEntryId,
+    TimeEntryId, fields, text,
 };
 pub use plan::Plan;
 pub use roles::{Actor, Role};
 pub use rules::{Refusal, RefusalCode};
+pub use tag::{NoTag, Tag};
 pub use words::{NoSuchWord, capital};

@@ -3,26 +3,29 @@
 
 mod counts;
 mod drawn;
-mod groups;
+mod ground;
+mod keys;
+mod measure;
+mod minutes;
 mod person;
 mod teams;
 
 pub use counts::{MadeOf, made_of};
 pub use drawn::GroupDays;
-pub use groups::{Groups, RowKey};
+pub use ground::Groups;
+pub use keys::RowKey;
+pub use measure::{AboutMeasure, Measure};
 pub use person::{PersonCells, append_person_row, person_row};
 pub use teams::team_shares;
 
 use crate::{
-    FieldId, Plan,
+    Plan,
     cells::{Bucket, Cell, Grain},
     demand::Window,
-    fields::{FieldKind, FieldOf},
-    kinds::Field,
     plan::Entry,
-    words::{NoSuchWord, words},
+    words::words,
 };
-use std::{collections::BTreeMap, sync::Arc};
+use std::collections::BTreeMap;
 
 /// What the rows are.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -40,80 +43,6 @@ pub enum Group {
 }
 
 words!(Group { Person = "person", Team = "team", Role = "role", Skill = "skill", Project = "project" });
-
-/// What is counted.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Measure {
-    /// Minutes of work.
-    Minutes,
-    /// Percent of the limit.
-    Percent,
-    /// The largest number of projects on any day.
-    Projects,
-    /// The largest number of tasks on any day.
-    Tasks,
-    /// Points of the tasks that finish, in hundredths.
-    Points,
-    /// The sum of a numeric field over the tasks that finish, in hundredths.
-    Field(FieldId),
-}
-
-impl Measure {
-    /// The measures that every workspace has, each with its word.
-    pub const PLAIN: [(Self, &'static str); 5] = [
-        (Self::Minutes, "minutes"),
-        (Self::Percent, "percent"),
-        (Self::Projects, "projects"),
-        (Self::Tasks, "tasks"),
-        (Self::Points, "points"),
-    ];
-
-    /// Reads the word of a measure, or `field NAME` for a numeric field of tasks.
-    ///
-    /// # Errors
-    /// The words that would do.
-    pub fn read(text: &str, plan: &Plan) -> Result<Self, NoSuchWord> {
-        if let Some((known, _)) = Self::PLAIN.iter().find(|(_, word)| *word == text) {
-            return Ok(*known);
-        }
-        let numbers = Self::fields(plan);
-        let named = text.strip_prefix("field ").and_then(|name| numbers.iter().find(|field| field.name == name));
-        named.map(|field| Self::Field(field.id)).ok_or_else(|| {
-            let plain = Self::PLAIN.iter().map(|(_, word)| (*word).to_owned());
-            let fields = numbers.iter().map(|field| format!("field {}", field.name));
-            NoSuchWord { found: text.to_owned(), known: plain.chain(fields).collect::<Vec<_>>().join(", ") }
-        })
-    }
-
-    /// The word by which [`Measure::read`] finds it.
-    #[must_use]
-    pub fn word(self, plan: &Plan) -> String {
-        match self {
-            Self::Field(id) => {
-                plan.records.fields.get(&id).map(|field| format!("field {}", field.name)).unwrap_or_default()
-            }
-            plain => Self::PLAIN.iter().find(|(known, _)| *known == plain).map_or("", |(_, word)| word).to_owned(),
-        }
-    }
-
-    /// The fields that can be a measure: numbers of tasks.
-    #[must_use]
-    pub fn fields(plan: &Plan) -> Vec<&Arc<Field>> {
-        plan.fields_of(FieldOf::Task).into_iter().filter(|field| field.kind == FieldKind::Number).collect()
-    }
-
-    /// Whether cells are minutes inside (percent are minutes of the limit).
-    #[must_use]
-    pub fn counts_minutes(self) -> bool {
-        matches!(self, Self::Minutes | Self::Percent)
-    }
-
-    /// Whether figures are hundredths of what is shown.
-    #[must_use]
-    pub fn in_hundredths(self) -> bool {
-        matches!(self, Self::Points | Self::Field(_))
-    }
-}
 
 /// A question to the plan.
 #[derive(Clone, Copy, Debug)]
@@ -152,12 +81,16 @@ pub struct Table {
 #[must_use]
 pub fn table(plan: &Plan, query: &Query) -> Table {
     let groups = Groups::new(plan, *query);
-    let rows: BTreeMap<String, Vec<Cell>> = match query.group {
+    let mut rows: Vec<(String, Vec<Cell>)> = match query.group {
         Group::Person => {
             plan.people.values().map(|entry| (entry.person.email.clone(), row_of(&groups, entry))).collect()
         }
-        group => groups.all(group),
+        group => {
+            let rows = rows(&groups, group, plan.people.values(), None);
+            rows.into_iter().map(|(key, cells)| (key.text(plan), cells)).collect()
+        }
     };
+    rows.sort_by(|a, b| a.0.cmp(&b.0));
     let percent = query.measure == Measure::Percent;
     let shown = |cell: &Cell| if percent { cell.percent() } else { Some(*cell) };
     let row =
@@ -168,9 +101,30 @@ pub fn table(plan: &Plan, query: &Query) -> Table {
 /// One person's cells by the measure that is asked for.
 #[must_use]
 pub fn row_of(groups: &Groups<'_>, entry: &Entry) -> Vec<Cell> {
-    if groups.query.measure.counts_minutes() {
-        person_row(groups.plan, entry, &groups.query, &groups.buckets).into_iter().map(Cell::from).collect()
-    } else {
-        counts::person_row(groups, entry)
+    match groups.query.measure.counted() {
+        None => person_row(groups.plan, entry, &groups.query, &groups.buckets).into_iter().map(Cell::from).collect(),
+        Some(way) => counts::person_row(groups, way, entry),
+    }
+}
+
+/// Rows that add up several people, or projects, by the measure that is asked for; one row only, where one is wanted.
+fn rows<'e>(
+    groups: &Groups<'_>,
+    group: Group,
+    people: impl Iterator<Item = &'e Entry>,
+    wanted: Option<&RowKey>,
+) -> BTreeMap<RowKey, Vec<Cell>> {
+    match groups.query.measure.counted() {
+        None => minutes::rows(groups, group, people, wanted),
+        Some(way) => counts::rows(groups, way, group, people, wanted),
+    }
+}
+
+impl Groups<'_> {
+    /// The row of one group: the same as in the whole table, computed from the people whose load it holds.
+    #[must_use]
+    pub fn row(&self, key: &RowKey) -> Vec<Cell> {
+        let mut rows = rows(self, key.group(), self.held(key).into_iter(), Some(key));
+        rows.remove(key).unwrap_or_else(|| vec![Cell::default(); self.buckets.len()])
     }
 }

@@ -13,9 +13,8 @@ use crate::{
     BookingId, Day, PersonId, ProjectId, TaskId, TeamId, TimeEntryId,
     change::Change,
     craft::Spellings,
-    demand::{Inside, sums_inside},
     fields::FieldOf,
-    kinds::{Absence, Booking, Field, Holiday, Kind, Person, Project, Records, Task, TimeEntry, Who},
+    kinds::{Absence, Booking, Field, Holiday, Kind, Person, Project, Records, Task, Team, TimeEntry, Who},
     settings::Settings,
 };
 use imbl::{OrdMap, OrdSet};
@@ -23,6 +22,15 @@ use std::{
     collections::HashMap,
     sync::{Arc, OnceLock},
 };
+
+/// What stands inside a task that others are in, in minutes.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub(crate) struct Inside {
+    /// Σ P of the tasks directly inside it, done ones too.
+    pub planned: i64,
+    /// What is logged on everything inside it, at any depth.
+    pub logged: i64,
+}
 
 /// Everything the rules read.
 #[derive(Clone, Debug, Default)]
@@ -53,7 +61,7 @@ pub struct Plan {
     keys: OrdMap<(Kind, String), i32>,
     days_logged: OrdMap<(PersonId, Day), Arc<Vec<TimeEntryId>>>,
     /// The sums inside tasks, added up once for this plan when somebody first asks; other tasks or another log have their own.
-    inside: Arc<OnceLock<HashMap<TaskId, Inside>>>,
+    pub(crate) inside: Arc<OnceLock<HashMap<TaskId, Inside>>>,
     /// How roles and skills are shown, likewise; other people or open seats have their own.
     spellings: Arc<OnceLock<Spellings>>,
     next_id: i32,
@@ -177,6 +185,11 @@ impl Plan {
         std::iter::successors(self.records.projects.get(&id), |project| self.records.projects.get(&project.parent?))
     }
 
+    /// A team and every team it is in, from the inner one outwards.
+    pub fn team_line(&self, id: TeamId) -> impl Iterator<Item = &Arc<Team>> {
+        std::iter::successors(self.records.teams.get(&id), |team| self.records.teams.get(&team.parent?))
+    }
+
     /// A team and every team inside it.
     #[must_use]
     pub fn team_and_inner(&self, id: TeamId) -> Vec<TeamId> {
@@ -187,11 +200,6 @@ impl Plan {
             next += 1;
         }
         found
-    }
-
-    /// What stands inside a task; `None` where nothing does.
-    pub(crate) fn inside(&self, id: TaskId) -> Option<Inside> {
-        self.inside.get_or_init(|| sums_inside(self)).get(&id).copied()
     }
 
     /// How roles and skills are shown.

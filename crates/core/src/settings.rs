@@ -1,6 +1,6 @@
 //! What the workspace decides once for everybody.
 
-use crate::{Refusal, kinds::Pattern, words::words};
+use crate::{Refusal, pattern::Pattern, words::words};
 use serde::{Deserialize, Serialize};
 
 /// Settings that change what is computed.
@@ -78,6 +78,9 @@ words!(Envelope { Larger = "larger", Bookings = "bookings", Tasks = "tasks", Sum
 
 impl Settings {
     /// What every workspace must keep to.
+    ///
+    /// # Errors
+    /// The first value that cannot be.
     pub fn check(&self) -> Result<(), Refusal> {
         let refuse = |field, message: &str| Err(Refusal::value(field, message));
         match self {

@@ -325,7 +325,7 @@ proptest! {
 }
 
 /// A plan of a few people with some skills and some bookings each.
-fn crew(people: &[(u8, u8)], booked: &[(i32, i32, i32, i32)]) -> Plan {
+fn people_with(people: &[(u8, u8)], booked: &[(i32, i32, i32, i32)]) -> Plan {
     let skills = ["cut", "weld", "paint"];
     let mut changes = vec![Change::Project(Edit::new(project(11))), Change::Project(Edit::new(project(12)))];
     for ((mask, role), id) in people.iter().zip(1..) {
@@ -353,7 +353,7 @@ proptest! {
         people in prop::collection::vec((0u8..8, 0u8..3), 2..7),
         booked in prop::collection::vec((0i32..7, -2i32..6, 0i32..6, 30i32..600), 1..9),
     ) {
-        let plan = crew(&people, &booked);
+        let plan = people_with(&people, &booked);
         let seen = plan.booking(BookingId(100)).unwrap();
         let bucket = Bucket { from: day(0), to: day(6) };
         let minutes = minutes_between(&plan, &seen, day(0), day(6)).max(60);
@@ -393,7 +393,7 @@ proptest! {
         booked in prop::collection::vec((0i32..7, -2i32..20, 0i32..9, 30i32..600), 1..9),
         counts in prop::bool::ANY,
     ) {
-        let plan = crew(&people, &booked);
+        let plan = people_with(&people, &booked);
         let measure = if counts { Measure::Projects } else { Measure::Minutes };
         let query = |group| Query { window: Window::new(day(0), day(20), day(0)), grain: Grain::Week, group, measure };
         let keys = [
@@ -424,7 +424,7 @@ proptest! {
         effort in 1i64..4_000,
         at in 0i32..10,
     ) {
-        let plan = crew(&[(1, 0)], &booked);
+        let plan = people_with(&[(1, 0)], &booked);
         let waits = Task { start: None, finish: None, ..task(70, &[1], Some(effort)) };
         let plan = plan.with(&[new_task(waits.clone())]);
         let placed = tray::dropped(&plan, &waits, PersonId(1), day(at), day(0));

@@ -90,7 +90,7 @@ proptest! {
             let groups = Groups::new(&plan, Query { window: window(), grain: Grain::Week, group: Group::Person, measure });
             for (id, entry) in &plan.people {
                 for (bucket, cell) in groups.buckets().iter().zip(row_of(&groups, entry)) {
-                    let made = made_of(&groups, entry, *bucket);
+                    let made = made_of(&groups, entry, *bucket).unwrap();
                     let count = i64::try_from(made.tasks.len()).unwrap();
                     prop_assert_eq!(made.cell, cell);
                     match measure {

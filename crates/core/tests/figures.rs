@@ -448,3 +448,17 @@ fn an_effect_reaches_as_far_as_the_change_does() {
     let told: Vec<_> = effects.iter().map(|e| (e.person, e.after.load - e.before.load)).collect();
     assert_eq!(told, [(PersonId(1), -400), (PersonId(2), 400)]);
 }
+
+#[test]
+fn a_role_that_is_called_like_those_without_one_has_a_row_of_its_own() {
+    let with_role = |id: i32, role: &str| Change::Person(Edit::new(Person { role: role.to_owned(), ..person(id) }));
+    let plan = Plan::empty().with(&[with_role(1, "(no role)"), with_role(2, ""), with_role(3, "")]);
+    let window = Window::new(day(0), day(6), day(0));
+    let query = Query { window, grain: Grain::Week, group: Group::Role, measure: Measure::Minutes };
+    let rows: Vec<(String, Option<i64>)> =
+        table(&plan, &query).rows.into_iter().map(|row| (row.key, row.band_cells[0].limit)).collect();
+    let alone = rows.iter().filter_map(|(_, limit)| *limit).min().unwrap();
+    assert_eq!(rows.len(), 2, "{rows:?}");
+    assert!(alone > 0 && rows.iter().all(|(key, _)| key == "(no role)"), "{rows:?}");
+    assert_eq!(rows.iter().filter_map(|(_, limit)| *limit).sum::<i64>(), 3 * alone);
+}

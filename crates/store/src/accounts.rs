@@ -39,6 +39,9 @@ impl Account {
 pub const SHORTEST_PASSWORD: usize = 10;
 
 /// Makes an account. The password is hashed with argon2id.
+///
+/// # Errors
+/// There is an account with this address, the password cannot be hashed, or the database does not answer.
 pub async fn create(
     db: &DatabaseConnection,
     email: &str,
@@ -79,6 +82,9 @@ pub(crate) async fn hash_password(password: String) -> Result<String, Error> {
 }
 
 /// The account of an address and password, if they belong together. An unknown address takes as long as a wrong password.
+///
+/// # Errors
+/// The stored hash cannot be used, or the database does not answer.
 pub async fn sign_in(db: &DatabaseConnection, email: &str, password: String) -> Result<Option<Account>, Error> {
     /// A hash of no password anybody has, to spend the same time on.
     const NOBODY: &str =
@@ -94,11 +100,17 @@ pub async fn sign_in(db: &DatabaseConnection, email: &str, password: String) -> 
 }
 
 /// Whether this is the account's password.
+///
+/// # Errors
+/// The stored hash cannot be used, or the database does not answer.
 pub async fn is_password(db: &DatabaseConnection, account: &Account, password: String) -> Result<bool, Error> {
     Ok(sign_in(db, &account.email, password).await?.is_some())
 }
 
 /// Sets another password and ends every session but the one it is set in.
+///
+/// # Errors
+/// The password cannot be hashed, or the database does not answer.
 pub async fn set_password(
     db: &DatabaseConnection,
     account: i32,
@@ -122,6 +134,9 @@ pub(crate) async fn put_password(
 }
 
 /// Ends an account's sessions, but for one.
+///
+/// # Errors
+/// The database does not answer.
 pub async fn end_sessions(db: &impl ConnectionTrait, account: i32, but: Option<&str>) -> Result<(), Error> {
     let sql = "DELETE FROM web_session WHERE data ->> 'account' = $1 AND id <> $2";
     let values = [account.to_string().into(), but.unwrap_or_default().into()];
@@ -130,6 +145,9 @@ pub async fn end_sessions(db: &impl ConnectionTrait, account: i32, but: Option<&
 }
 
 /// Everyone who can sign in, by name.
+///
+/// # Errors
+/// The database does not answer, or a row of it cannot be read.
 pub async fn all(db: &DatabaseConnection) -> Result<Vec<(Account, bool)>, Error> {
     let rows = account::Entity::find().order_by_asc(account::Column::Name).all(db).await?;
     let account = |row: account::Model| {
@@ -140,6 +158,9 @@ pub async fn all(db: &DatabaseConnection) -> Result<Vec<(Account, bool)>, Error>
 }
 
 /// Gives an account another role. The last administrator stays one.
+///
+/// # Errors
+/// It is the last administrator, or the database does not answer.
 pub async fn set_role(db: &DatabaseConnection, account: i32, role: Role) -> Result<(), Error> {
     let txn = db.begin().await?;
     keep_an_administrator(&txn, account, role == Role::Administrator).await?;
@@ -148,6 +169,9 @@ pub async fn set_role(db: &DatabaseConnection, account: i32, role: Role) -> Resu
 }
 
 /// Takes an account away, with its sessions and tokens; what it did stays in the ledger.
+///
+/// # Errors
+/// It is the last administrator, or the database does not answer.
 pub async fn remove(db: &DatabaseConnection, account: i32) -> Result<(), Error> {
     let txn = db.begin().await?;
     keep_an_administrator(&txn, account, false).await?;
@@ -167,17 +191,26 @@ async fn blocking<T: Send + 'static>(work: impl FnOnce() -> Result<T, Error> + S
 }
 
 /// An account by its address.
+///
+/// # Errors
+/// The database does not answer, or a row of it cannot be read.
 pub async fn by_email(db: &impl ConnectionTrait, email: &str) -> Result<Option<Account>, Error> {
     let found = account::Entity::find().filter(account::Column::Email.eq(email.trim().to_lowercase())).one(db).await?;
     found.map(Account::of).transpose()
 }
 
 /// An account by its identity.
+///
+/// # Errors
+/// The database does not answer, or a row of it cannot be read.
 pub async fn by_id(db: &impl ConnectionTrait, id: i32) -> Result<Option<Account>, Error> {
     account::Entity::find_by_id(id).one(db).await?.map(Account::of).transpose()
 }
 
 /// Whether anybody can sign in yet.
+///
+/// # Errors
+/// The database does not answer.
 pub async fn any(db: &DatabaseConnection) -> Result<bool, Error> {
     Ok(account::Entity::find().one(db).await?.is_some())
 }
@@ -205,6 +238,9 @@ pub struct Token {
 }
 
 /// Makes a token for programs that act for an account. It is shown once; the database keeps its hash only.
+///
+/// # Errors
+/// The database does not answer.
 pub async fn create_token(
     db: &DatabaseConnection,
     email: &str,
@@ -229,6 +265,9 @@ fn scope_of(row: &api_token::Model) -> Scope {
 }
 
 /// The account for which a token stands, and what it is good for.
+///
+/// # Errors
+/// The database does not answer, or a row of it cannot be read.
 pub async fn by_token(db: &DatabaseConnection, token: &str) -> Result<Option<(Account, Scope)>, Error> {
     let found = api_token::Entity::find().filter(api_token::Column::Hash.eq(secret_hash(token))).one(db).await?;
     let Some(row) = found else { return Ok(None) };
@@ -236,6 +275,9 @@ pub async fn by_token(db: &DatabaseConnection, token: &str) -> Result<Option<(Ac
 }
 
 /// An account's tokens, the newest first.
+///
+/// # Errors
+/// The database does not answer, or a row of it cannot be read.
 pub async fn tokens(db: &DatabaseConnection, account: i32) -> Result<Vec<Token>, Error> {
     let rows = api_token::Entity::find().filter(api_token::Column::AccountId.eq(account));
     let rows = rows.order_by_desc(api_token::Column::Id).all(db).await?;
@@ -245,6 +287,9 @@ pub async fn tokens(db: &DatabaseConnection, account: i32) -> Result<Vec<Token>,
 }
 
 /// Ends a token of an account.
+///
+/// # Errors
+/// The database does not answer.
 pub async fn end_token(db: &DatabaseConnection, account: i32, token: i32) -> Result<(), Error> {
     let own = api_token::Entity::delete_many().filter(api_token::Column::AccountId.eq(account));
     own.filter(api_token::Column::Id.eq(token)).exec(db).await?;

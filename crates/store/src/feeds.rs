@@ -66,17 +66,26 @@ impl Feed {
 }
 
 /// Every calendar, by name.
+///
+/// # Errors
+/// The database does not answer, or a row of it cannot be read.
 pub async fn all(db: &DatabaseConnection) -> Result<Vec<Feed>, Error> {
     let rows = feed::Entity::find().order_by_asc(feed::Column::Name).order_by_asc(feed::Column::Id).all(db).await?;
     rows.into_iter().map(Feed::of).collect()
 }
 
 /// One calendar.
+///
+/// # Errors
+/// The database does not answer, or a row of it cannot be read.
 pub async fn by_id(db: &DatabaseConnection, id: i32) -> Result<Option<Feed>, Error> {
     feed::Entity::find_by_id(id).one(db).await?.map(Feed::of).transpose()
 }
 
 /// Subscribes to a calendar; it is read as soon as somebody looks for what is due.
+///
+/// # Errors
+/// The database does not answer.
 pub async fn subscribe(
     db: &DatabaseConnection,
     account: i32,
@@ -104,12 +113,18 @@ pub async fn subscribe(
 }
 
 /// Reads a calendar no longer. What it brought in stays.
+///
+/// # Errors
+/// The database does not answer.
 pub async fn leave(db: &DatabaseConnection, id: i32) -> Result<(), Error> {
     feed::Entity::delete_by_id(id).exec(db).await?;
     Ok(())
 }
 
 /// Calendars that were not tried for an hour, taken so that no other server takes them as well.
+///
+/// # Errors
+/// The database does not answer, or a row of it cannot be read.
 pub async fn take_due(db: &DatabaseConnection) -> Result<Vec<Feed>, Error> {
     let sql = "UPDATE feed SET tried_at = now() WHERE id IN (SELECT id FROM feed WHERE tried_at IS NULL \
                OR tried_at < now() - interval '1 hour' ORDER BY tried_at NULLS FIRST LIMIT 10 FOR UPDATE SKIP LOCKED) RETURNING *";
@@ -118,6 +133,9 @@ pub async fn take_due(db: &DatabaseConnection) -> Result<Vec<Feed>, Error> {
 }
 
 /// Notes how a reading went: what changed, or why it failed.
+///
+/// # Errors
+/// The database does not answer.
 pub async fn note(db: &DatabaseConnection, id: i32, went: Result<usize, &str>) -> Result<(), Error> {
     let mut row = feed::ActiveModel { id: Set(id), tried_at: Set(Some(Utc::now())), ..Default::default() };
     match went {
@@ -134,6 +152,9 @@ pub async fn note(db: &DatabaseConnection, id: i32, went: Result<usize, &str>) -
 }
 
 /// Makes the secret under which a person's calendar is read; an older one is worth nothing from then on.
+///
+/// # Errors
+/// The database does not answer.
 pub async fn new_key(db: &DatabaseConnection, person: PersonId) -> Result<String, Error> {
     let secret = new_secret();
     let row = calendar_key::ActiveModel { person_id: Set(person.0), hash: Set(secret_hash(&secret)) };
@@ -144,6 +165,9 @@ pub async fn new_key(db: &DatabaseConnection, person: PersonId) -> Result<String
 }
 
 /// Whose calendar a secret opens.
+///
+/// # Errors
+/// The database does not answer.
 pub async fn person_of(db: &DatabaseConnection, secret: &str) -> Result<Option<PersonId>, Error> {
     let found = calendar_key::Entity::find().filter(calendar_key::Column::Hash.eq(secret_hash(secret))).one(db).await?;
     Ok(found.map(|row| PersonId(row.person_id)))

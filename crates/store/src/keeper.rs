@@ -68,6 +68,9 @@ pub struct Keeper {
 
 impl Keeper {
     /// Loads the plan and follows the ledger from then on.
+    ///
+    /// # Errors
+    /// The database does not answer, or a row of it cannot be read.
     pub async fn start(db: DatabaseConnection) -> Result<Arc<Self>, Error> {
         let plan = snapshot::load(&db).await?;
         let founded = AtomicBool::new(plan.is_some());
@@ -109,6 +112,9 @@ impl Keeper {
     }
 
     /// Tells every server who looks at what. It is told and forgotten: nothing is kept.
+    ///
+    /// # Errors
+    /// The database does not answer.
     pub async fn tell_presence(&self, text: &str) -> Result<(), Error> {
         let values = [PRESENCE.into(), text.into()];
         let notify = Statement::from_sql_and_values(DbBackend::Postgres, "SELECT pg_notify($1, $2)", values);
@@ -117,6 +123,9 @@ impl Keeper {
     }
 
     /// Makes the workspace; refused when there is one.
+    ///
+    /// # Errors
+    /// There is a workspace already, or the database does not answer.
     pub async fn found(&self, settings: Settings) -> Result<(), Error> {
         let _writing = self.writing.lock().await;
         let row = workspace::ActiveModel {
@@ -144,6 +153,9 @@ impl Keeper {
 
     /// Carries a command out: decide, write with the ledger, show. Where another writer was first, the plan is brought up to
     /// date and the command decided again.
+    ///
+    /// # Errors
+    /// The rules refuse it, others wrote all the time, or the database does not answer; nothing was written.
     pub async fn submit(&self, actor: &str, command: Command, today: Day) -> Result<Outcome, Error> {
         let _writing = self.writing.lock().await;
         let command = Arc::new(command);
@@ -177,6 +189,9 @@ impl Keeper {
     }
 
     /// Reads what others have written since.
+    ///
+    /// # Errors
+    /// The database does not answer, or a row of it cannot be read.
     pub async fn catch_up(&self) -> Result<(), Error> {
         let _writing = self.writing.lock().await;
         if !self.is_founded() {

@@ -3,7 +3,7 @@
 use crate::{
     Error,
     entity::{self, json::Recorded, ledger, ledger_change},
-    tables,
+    stored, tables,
 };
 use sea_orm::{
     ActiveValue::Set,
@@ -99,10 +99,13 @@ async fn record(
             change: Set(Recorded(change.clone())),
         }
     };
-    tables::put::<ledger_change::Entity, _>(txn, changes.iter().enumerate().map(row).collect()).await
+    stored::put::<ledger_change::Entity, _>(txn, changes.iter().enumerate().map(row).collect()).await
 }
 
 /// What an entry changed, in order.
+///
+/// # Errors
+/// The database does not answer, or a row of it cannot be read.
 pub async fn changes_of(db: &impl ConnectionTrait, revision: i64) -> Result<Vec<Change>, Error> {
     let rows = ledger_change::Entity::find()
         .filter(ledger_change::Column::Revision.eq(revision))
@@ -113,6 +116,9 @@ pub async fn changes_of(db: &impl ConnectionTrait, revision: i64) -> Result<Vec<
 }
 
 /// The entries after a revision, in order.
+///
+/// # Errors
+/// The database does not answer, or a row of it cannot be read.
 pub async fn since(db: &impl ConnectionTrait, revision: i64) -> Result<Vec<Entry>, Error> {
     let entries = ledger::Entity::find().filter(ledger::Column::Revision.gt(revision));
     Ok(entries.order_by_asc(ledger::Column::Revision).all(db).await?)
@@ -148,6 +154,9 @@ fn touches(kind: Kind, id: i32) -> Condition {
 }
 
 /// Entries, the newest first.
+///
+/// # Errors
+/// The database does not answer, or a row of it cannot be read.
 pub async fn entries(db: &DatabaseConnection, filter: &Filter) -> Result<Vec<Entry>, Error> {
     let mut query = ledger::Entity::find();
     if let Some(actor) = &filter.actor {
@@ -173,18 +182,27 @@ pub async fn entries(db: &DatabaseConnection, filter: &Filter) -> Result<Vec<Ent
 }
 
 /// Which of these entries have been taken back, each with the entry that did so.
+///
+/// # Errors
+/// The database does not answer.
 pub async fn taken_back(db: &DatabaseConnection, revisions: &[i64]) -> Result<Vec<(i64, i64)>, Error> {
     let undos = ledger::Entity::find().filter(ledger::Column::Undoes.is_in(revisions.iter().copied()));
     Ok(undos.all(db).await?.into_iter().filter_map(|entry| Some((entry.undoes?, entry.revision))).collect())
 }
 
 /// Everyone who has made an entry.
+///
+/// # Errors
+/// The database does not answer.
 pub async fn actors(db: &DatabaseConnection) -> Result<Vec<String>, Error> {
     let query = ledger::Entity::find().select_only().column(ledger::Column::Actor).distinct();
     Ok(query.order_by_asc(ledger::Column::Actor).into_tuple().all(db).await?)
 }
 
 /// One entry by its number.
+///
+/// # Errors
+/// The database does not answer, or a row of it cannot be read.
 pub async fn entry(db: &DatabaseConnection, revision: i64) -> Result<Option<Entry>, Error> {
     Ok(ledger::Entity::find_by_id(revision).one(db).await?)
 }
@@ -193,6 +211,9 @@ pub async fn entry(db: &DatabaseConnection, revision: i64) -> Result<Option<Entr
 ///
 /// Undo walks back through the author's own entries, skipping those taken back already; redo is there only as long as the
 /// author has done nothing else since.
+///
+/// # Errors
+/// The database does not answer, or a row of it cannot be read.
 pub async fn undo_and_redo(db: &DatabaseConnection, actor: &str) -> Result<(Option<Entry>, Option<Entry>), Error> {
     /// Entries looked at; nobody takes back more than this in a row.
     const REACH: u64 = 500;

@@ -1,17 +1,18 @@
 //! `PostgreSQL` through `SeaORM`: entities, migrations, the ledger, and the plan in memory in front of it.
 
 pub mod accounts;
-pub mod answers;
-pub mod doors;
 mod entity;
 mod error;
 pub mod feeds;
+pub mod idempotency;
 mod keeper;
 pub mod ledger;
 pub mod looks;
+pub mod mailed_keys;
 mod migration;
 
 mod snapshot;
+mod stored;
 mod tables;
 pub mod texts;
 pub mod two_step;
@@ -27,6 +28,9 @@ use sea_orm_migration::MigratorTrait as _;
 use std::time::Duration;
 
 /// Connects to a database and brings its schema up to date.
+///
+/// # Errors
+/// The database does not answer.
 pub async fn open(url: &str) -> Result<DatabaseConnection, Error> {
     let mut options = ConnectOptions::new(url);
     options

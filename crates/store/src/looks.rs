@@ -22,6 +22,9 @@ pub struct Look {
 }
 
 /// The looks of a room that an account sees: its own, then what others share, each by name.
+///
+/// # Errors
+/// The database does not answer, or a row of it cannot be read.
 pub async fn of_room(db: &DatabaseConnection, account: i32, room: &str) -> Result<Vec<Look>, Error> {
     use saved_look::Column;
     let seen = Column::AccountId.eq(account).or(Column::Shared.eq(true));
@@ -40,6 +43,9 @@ pub async fn of_room(db: &DatabaseConnection, account: i32, room: &str) -> Resul
 }
 
 /// Keeps a look; one of the same name is replaced.
+///
+/// # Errors
+/// The database does not answer.
 pub async fn keep(
     db: &DatabaseConnection,
     account: i32,
@@ -63,6 +69,9 @@ pub async fn keep(
 }
 
 /// Forgets a look of one's own; `anyones` forgets what others share, too. Whether there was one.
+///
+/// # Errors
+/// The database does not answer.
 pub async fn forget(db: &DatabaseConnection, account: i32, id: i32, anyones: bool) -> Result<bool, Error> {
     use saved_look::Column;
     let own = Column::AccountId.eq(account);

@@ -1,6 +1,6 @@
 //! Texts that no rule reads: descriptions and comments.
 
-use crate::{Error, entity::text_note, tables::Stored as _};
+use crate::{Error, entity::text_note, stored::Stored as _};
 use sea_orm::{ColumnTrait, DatabaseConnection, EntityTrait, QueryFilter, QueryOrder};
 use snug_core::{
     Command,
@@ -11,6 +11,9 @@ use snug_core::{
 };
 
 /// The texts of one record: its description, if it has one, and its comments, the oldest first.
+///
+/// # Errors
+/// The database does not answer, or a row of it cannot be read.
 pub async fn of(db: &DatabaseConnection, on: TextOn, subject: i32) -> Result<Vec<Text>, Error> {
     let texts = text_note::Entity::find()
         .filter(text_note::Column::SubjectKind.eq(on.as_str()))

@@ -18,6 +18,9 @@ pub struct TwoStep {
 }
 
 /// The second step of an account; `None` where it was not set up.
+///
+/// # Errors
+/// The database does not answer, or a row of it cannot be read.
 pub async fn of(db: &DatabaseConnection, account: i32) -> Result<Option<TwoStep>, Error> {
     let found = account::Entity::find_by_id(account).one(db).await?.and_then(|row| row.totp_secret);
     let Some(secret) = found else { return Ok(None) };
@@ -26,6 +29,9 @@ pub async fn of(db: &DatabaseConnection, account: i32) -> Result<Option<TwoStep>
 }
 
 /// Sets the second step up and returns its recovery codes, which are shown once.
+///
+/// # Errors
+/// The database does not answer.
 pub async fn set_up(db: &DatabaseConnection, account: i32, secret: &str) -> Result<Vec<String>, Error> {
     /// As many codes as one prints on a card.
     const CODES: usize = 10;
@@ -43,6 +49,9 @@ pub async fn set_up(db: &DatabaseConnection, account: i32, secret: &str) -> Resu
 }
 
 /// Takes the second step away.
+///
+/// # Errors
+/// The database does not answer.
 pub async fn take_away(db: &DatabaseConnection, account: i32) -> Result<(), Error> {
     let txn = db.begin().await?;
     let row = account::ActiveModel { id: Set(account), totp_secret: Set(None), ..Default::default() };
@@ -57,6 +66,9 @@ async fn clear(db: &impl ConnectionTrait, account: i32) -> Result<(), Error> {
 }
 
 /// Uses a recovery code up; `false` when there is no such code.
+///
+/// # Errors
+/// The database does not answer.
 pub async fn use_code(db: &DatabaseConnection, account: i32, code: &str) -> Result<bool, Error> {
     let hash = secret_hash(&code.trim().to_lowercase());
     let used = recovery_code::Entity::delete_many()
@@ -68,6 +80,9 @@ pub async fn use_code(db: &DatabaseConnection, account: i32, code: &str) -> Resu
 }
 
 /// Uses a time step up, so that a code that was looked at over a shoulder is worth nothing; `false` when it was used already.
+///
+/// # Errors
+/// The database does not answer.
 pub async fn use_step(db: &DatabaseConnection, account: i32, step: i64) -> Result<bool, Error> {
     let used = account::Entity::update_many()
         .col_expr(account::Column::TotpStep, Expr::value(step))

@@ -12,6 +12,9 @@ use sea_orm::{ActiveValue::Set, DatabaseConnection, QueryOrder as _, Transaction
 pub type File = (String, Vec<u8>);
 
 /// Keeps files and returns the name under which they wait. What has waited for more than an hour goes.
+///
+/// # Errors
+/// The database does not answer.
 pub async fn keep(db: &DatabaseConnection, account: i32, files: &[File]) -> Result<String, Error> {
     let id = new_secret();
     let txn = db.begin().await?;
@@ -33,6 +36,9 @@ pub async fn keep(db: &DatabaseConnection, account: i32, files: &[File]) -> Resu
 }
 
 /// The files that wait under a name; `None` where there are none of this account's.
+///
+/// # Errors
+/// The database does not answer, or a row of it cannot be read.
 pub async fn waiting(db: &DatabaseConnection, account: i32, id: &str) -> Result<Option<Vec<File>>, Error> {
     let own = upload::Entity::find_by_id(id).filter(upload::Column::AccountId.eq(account)).one(db).await?;
     if own.is_none() {
@@ -44,6 +50,9 @@ pub async fn waiting(db: &DatabaseConnection, account: i32, id: &str) -> Result<
 }
 
 /// Forgets files that were taken over.
+///
+/// # Errors
+/// The database does not answer.
 pub async fn forget(db: &DatabaseConnection, id: &str) -> Result<(), Error> {
     upload::Entity::delete_by_id(id).exec(db).await?;
     Ok(())

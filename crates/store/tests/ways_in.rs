@@ -7,8 +7,8 @@ use snug_core::Role;
 use snug_store::{
     DatabaseConnection, Error,
     accounts::{self, Account, Scope},
-    answers::{self, Kept},
-    doors, two_step, uploads,
+    idempotency::{self, Answered},
+    mailed_keys, two_step, uploads,
 };
 use support::Database;
 
@@ -60,24 +60,24 @@ async fn somebody_always_runs_the_workspace() {
 async fn a_mailed_key_opens_once_and_not_for_ever() {
     let database = Database::new();
     let db = database.open().await;
-    let key = doors::invite(&db, "Ruth@X.test", "Ruth", Role::Lead).await.unwrap();
+    let key = mailed_keys::invite(&db, "Ruth@X.test", "Ruth", Role::Lead).await.unwrap();
     assert!(!database.query("SELECT hash FROM door_key").contains(&key), "only a hash is kept");
-    let door = doors::behind(&db, &key).await.unwrap().unwrap();
+    let door = mailed_keys::behind(&db, &key).await.unwrap().unwrap();
     assert_eq!((door.email.as_str(), door.role, door.is_invitation()), ("ruth@x.test", Role::Lead, true));
     // A second invitation of the same address makes the first one worthless.
-    let newer = doors::invite(&db, "ruth@x.test", "Ruth", Role::Member).await.unwrap();
-    assert!(doors::behind(&db, &key).await.unwrap().is_none());
-    assert_eq!(doors::open_invitations(&db).await.unwrap().len(), 1);
-    let made = doors::pass(&db, &newer, "Ruth Engel", PASSWORD.to_owned()).await.unwrap().unwrap();
+    let newer = mailed_keys::invite(&db, "ruth@x.test", "Ruth", Role::Member).await.unwrap();
+    assert!(mailed_keys::behind(&db, &key).await.unwrap().is_none());
+    assert_eq!(mailed_keys::open_invitations(&db).await.unwrap().len(), 1);
+    let made = mailed_keys::pass(&db, &newer, "Ruth Engel", PASSWORD.to_owned()).await.unwrap().unwrap();
     assert_eq!((made.name.as_str(), made.role), ("Ruth Engel", Role::Member));
-    assert!(doors::pass(&db, &newer, "Again", PASSWORD.to_owned()).await.unwrap().is_none());
-    assert!(matches!(doors::invite(&db, "ruth@x.test", "", Role::Viewer).await, Err(Error::AccountExists)));
+    assert!(mailed_keys::pass(&db, &newer, "Again", PASSWORD.to_owned()).await.unwrap().is_none());
+    assert!(matches!(mailed_keys::invite(&db, "ruth@x.test", "", Role::Viewer).await, Err(Error::AccountExists)));
     // A key that is too old opens nothing.
-    let (_, reset) = doors::reset(&db, "ruth@x.test").await.unwrap().unwrap();
+    let (_, reset) = mailed_keys::reset(&db, "ruth@x.test").await.unwrap().unwrap();
     database.query("UPDATE door_key SET expires_at = now() - interval '1 second'");
-    assert!(doors::behind(&db, &reset).await.unwrap().is_none());
-    assert!(doors::pass(&db, &reset, "", "another password".to_owned()).await.unwrap().is_none());
-    assert!(doors::reset(&db, "nobody@x.test").await.unwrap().is_none());
+    assert!(mailed_keys::behind(&db, &reset).await.unwrap().is_none());
+    assert!(mailed_keys::pass(&db, &reset, "", "another password".to_owned()).await.unwrap().is_none());
+    assert!(mailed_keys::reset(&db, "nobody@x.test").await.unwrap().is_none());
     assert!(accounts::is_password(&db, &made, PASSWORD.to_owned()).await.unwrap());
 }
 
@@ -140,16 +140,16 @@ async fn answers_are_kept_for_a_day_by_account_and_key() {
     let (ada, mira) =
         (account(&db, "ada@x.test", Role::Manager).await, account(&db, "mira@x.test", Role::Manager).await);
     let body = serde_json::json!({ "id": 7 });
-    answers::keep(&db, ada.id, "key", "POST a", 201, &body).await.unwrap();
+    idempotency::keep(&db, ada.id, "key", "POST a", 201, &body).await.unwrap();
     assert!(
-        matches!(answers::look(&db, ada.id, "key", "POST a").await.unwrap(), Kept::Same(201, kept) if kept == body)
+        matches!(idempotency::look(&db, ada.id, "key", "POST a").await.unwrap(), Answered::Same(201, kept) if kept == body)
     );
-    assert!(matches!(answers::look(&db, ada.id, "key", "POST b").await.unwrap(), Kept::Other));
-    assert!(matches!(answers::look(&db, mira.id, "key", "POST a").await.unwrap(), Kept::Nothing));
+    assert!(matches!(idempotency::look(&db, ada.id, "key", "POST b").await.unwrap(), Answered::Other));
+    assert!(matches!(idempotency::look(&db, mira.id, "key", "POST a").await.unwrap(), Answered::Nothing));
     database.query("UPDATE kept_answer SET at = now() - interval '25 hours'");
-    assert!(matches!(answers::look(&db, ada.id, "key", "POST a").await.unwrap(), Kept::Nothing));
+    assert!(matches!(idempotency::look(&db, ada.id, "key", "POST a").await.unwrap(), Answered::Nothing));
     // The next one sweeps what is old.
-    answers::keep(&db, ada.id, "other", "POST a", 201, &body).await.unwrap();
+    idempotency::keep(&db, ada.id, "other", "POST a", 201, &body).await.unwrap();
     assert_eq!(database.query("SELECT key FROM kept_answer"), "other");
 }
 

@@ -3,8 +3,8 @@
 use crate::{
     AppState, Error,
     auth::User,
+    columns::{columns, shown},
     frame::Flash,
-    records::{columns, shown},
     words,
 };
 use axum::{
@@ -63,11 +63,8 @@ pub fn refused(error: Error, plan: &Plan) -> Response {
         Error::Store(snug_store::Error::Refused(refusal)) => {
             let code = refusal.code;
             let standing = refusal.standing.as_deref().map(|change| {
-                let record = match change {
-                    Change::Booking(edit) => json!(edit.after),
-                    _ => Value::Null,
-                };
-                json!({ "booking": record, "says": says(plan, change) })
+                let seen = change.record().map(|record| record.tag().to_string());
+                json!({ "seen": seen, "says": says(plan, change) })
             });
             let body =
                 json!({ "message": refusal.message, "field": refusal.field, "code": code, "standing": standing });

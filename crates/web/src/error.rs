@@ -6,7 +6,7 @@ use axum::{
     http::StatusCode,
     response::{Html, IntoResponse, Redirect, Response},
 };
-use snug_core::{Refusal, RefusalCode};
+use snug_core::{NoTag, Refusal, RefusalCode};
 
 /// A request that cannot be answered as wished.
 #[derive(Debug, thiserror::Error)]
@@ -46,6 +46,12 @@ pub enum Error {
 impl From<Refusal> for Error {
     fn from(refusal: Refusal) -> Self {
         Self::Store(snug_store::Error::Refused(refusal))
+    }
+}
+
+impl From<NoTag> for Error {
+    fn from(unclear: NoTag) -> Self {
+        Self::BadRequest(unclear.to_string())
     }
 }
 

@@ -6,15 +6,18 @@ mod assets;
 mod auth;
 mod bookings;
 mod calendars;
+mod columns;
 mod effects;
 mod error;
 mod events;
 mod finder;
 mod fit;
 mod frame;
+mod grid;
 mod health;
 mod help;
 mod hours;
+mod kept;
 mod mail;
 mod markdown;
 mod me;
@@ -59,8 +62,8 @@ pub struct AppState {
     pub options: Arc<Options>,
     /// Counts sign-in attempts by e-mail address.
     attempts: Arc<DefaultKeyedRateLimiter<String>>,
-    /// What the Fit room computed for the plan as it stands.
-    kept: Arc<fit::Kept>,
+    /// What rooms computed for the plan as it stands.
+    kept: Arc<kept::Kept>,
 }
 
 impl FromRef<AppState> for DatabaseConnection {

@@ -39,6 +39,9 @@ pub struct Letter<'a> {
 
 impl Post {
     /// Sends a letter.
+    ///
+    /// # Errors
+    /// The letter cannot be made, or the mail server does not take it.
     pub async fn send(&self, letter: Letter<'_>) -> Result<(), Error> {
         let address = |text: &str| {
             text.parse::<Mailbox>().map_err(|_| Error::BadRequest("This is no e-mail address.".to_owned()))

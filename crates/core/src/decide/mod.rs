@@ -10,16 +10,23 @@ use crate::{
     kinds::{Booking, Kind, ProjectStatus, Who},
     references::counted,
     rules::{self, Refusal, RefusalCode},
+    tag::{changed_meanwhile, gone},
     text::Text,
 };
 
 impl Plan {
     /// Decides what a command changes, where no text is concerned.
+    ///
+    /// # Errors
+    /// What the rules say against it: a sentence, the field it is about, and what stands where somebody was quicker.
     pub fn decide(&self, command: &Command, today: Day) -> Result<Vec<Change>, Refusal> {
         self.decide_with(command, today, &[])
     }
 
     /// Decides what a command changes. `texts` are those that the command speaks of, as they stand; the plan does not hold them.
+    ///
+    /// # Errors
+    /// As [`Plan::decide`].
     pub fn decide_with(&self, command: &Command, today: Day, texts: &[Text]) -> Result<Vec<Change>, Refusal> {
         let changes = self.decided(command, today, texts)?;
         rules::bounded(self, &changes)?;
@@ -87,16 +94,11 @@ impl Plan {
 
     /// The booking as it stands, if it is still what its author saw.
     fn seen(&self, seen: &Booking) -> Result<Booking, Refusal> {
-        let Some(now) = self.booking(seen.id) else {
-            let message = "This booking is no longer in the plan; somebody has taken it off.";
-            return Err(Refusal::whole(RefusalCode::NotFound, message));
-        };
-        if now == *seen {
-            return Ok(now);
+        match self.booking(seen.id) {
+            None => Err(gone(Kind::Booking)),
+            Some(now) if now == *seen => Ok(now),
+            Some(now) => Err(changed_meanwhile(Change::Booking(Edit::new(now)))),
         }
-        let message = "Somebody else has changed this booking since you saw it.";
-        let standing = Some(Box::new(Change::Booking(Edit::new(now))));
-        Err(Refusal { standing, ..Refusal::whole(RefusalCode::ChangedMeanwhile, message) })
     }
 
     /// Whether a booking may stand: by its own rules, for whom it is, and on a project that is not closed.

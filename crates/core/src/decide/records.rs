@@ -6,6 +6,7 @@ use crate::{
     kinds::TimeEntry,
     references::counted,
     rules::{self, Refusal, RefusalCode},
+    tag::{changed_meanwhile, gone},
     text::Text,
     week::subject_of,
 };
@@ -117,13 +118,7 @@ impl Plan {
 }
 
 fn meanwhile(change: &Change, standing: Change) -> Refusal {
-    let kind = change.subject().0.about().words.0;
-    if standing.removes() {
-        let message = format!("This {kind} is no longer in the plan; somebody has removed it.");
-        return Refusal::whole(RefusalCode::NotFound, message);
-    }
-    let message = format!("Somebody else has changed this {kind} since you opened it.");
-    Refusal { standing: Some(Box::new(standing)), ..Refusal::whole(RefusalCode::ChangedMeanwhile, message) }
+    if standing.removes() { gone(change.subject().0) } else { changed_meanwhile(standing) }
 }
 
 /// What to do with a record that cannot go.

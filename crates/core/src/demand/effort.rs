@@ -7,7 +7,7 @@
 use crate::{
     PersonId, TaskId,
     kinds::{Assignees, ProjectStatus, Task},
-    plan::Plan,
+    plan::{Inside, Plan},
     spread::{largest_remainder, round_half_up},
 };
 use std::collections::HashMap;
@@ -19,15 +19,6 @@ pub struct Effort {
     pub minutes: i64,
     /// Minutes of each assignee, in the order written; empty when nobody is named.
     pub parts: Vec<(PersonId, i64)>,
-}
-
-/// What stands inside a task that others are in, in minutes.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub(crate) struct Inside {
-    /// Σ P of the tasks directly inside it, done ones too.
-    planned: i64,
-    /// What is logged on everything inside it, at any depth.
-    logged: i64,
 }
 
 /// The effort that a task itself puts on days: a leaf's remaining, a parent's unbroken remainder.
@@ -64,7 +55,7 @@ fn planned_and_left(plan: &Plan, task: &Task) -> Option<(i64, i64)> {
     if task.is_done() {
         return None;
     }
-    let planned = match plan.inside(task.id) {
+    let planned = match inside(plan, task.id) {
         None => whole(task, logged_on(plan, task.id))?,
         Some(inside) => (whole(task, logged_on(plan, task.id) + inside.logged)? - inside.planned).max(0),
     };
@@ -139,14 +130,19 @@ fn logged_on(plan: &Plan, id: TaskId) -> i64 {
 /// Minutes logged on a task and on everything inside it, by anybody.
 #[must_use]
 pub fn logged_in(plan: &Plan, id: TaskId) -> i64 {
-    logged_on(plan, id) + plan.inside(id).map_or(0, |inside| inside.logged)
+    logged_on(plan, id) + inside(plan, id).map_or(0, |inside| inside.logged)
+}
+
+/// What stands inside a task; `None` where nothing does. Added up once for a plan, which keeps it.
+fn inside(plan: &Plan, id: TaskId) -> Option<Inside> {
+    plan.inside.get_or_init(|| sums_inside(plan)).get(&id).copied()
 }
 
 /// The sums inside every task that others are in: from the leaves up, each task once, whatever the depth.
 ///
 /// P of a task in such a sum is the larger of its own and what is inside it; one that says neither estimate nor remaining counts what
 /// is logged on it, and what is inside it.
-pub(crate) fn sums_inside(plan: &Plan) -> HashMap<TaskId, Inside> {
+fn sums_inside(plan: &Plan) -> HashMap<TaskId, Inside> {
     let mut found: HashMap<TaskId, Inside> = HashMap::new();
     let is_top =
         |id: &&TaskId| !children(plan, **id).is_empty() && plan.tasks.get(*id).is_none_or(|task| task.parent.is_none());

@@ -1,6 +1,6 @@
 //! What files may not say together: nesting without end, circles of links, more time than there is.
 
-use super::resolve::Work;
+use super::resolve::Resolving;
 use crate::{
     change::Change,
     kinds::{Booking, Identity as _, Kind, PersonId, Project, Record, Task, TaskId, Team, TimeEntry},
@@ -8,7 +8,7 @@ use crate::{
 };
 use std::collections::HashMap;
 
-impl Work<'_> {
+impl Resolving<'_> {
     pub(super) fn between(&mut self) {
         self.nesting::<Team>();
         self.nesting::<Project>();

@@ -7,40 +7,13 @@ mod between;
 mod diff;
 mod read;
 mod resolve;
-mod sheet;
 
+pub use crate::kinds::sheet::{Dataset, Line, Problem, Sheet};
 pub use read::{keeping_parts, record};
-pub use sheet::{Dataset, Line, Sheet};
 
 use crate::{Plan, change::Change, text::Text};
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
-
-/// One row of a file that cannot be taken, and why.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
-pub struct Problem {
-    /// The file's name.
-    pub file: String,
-    /// The line, counted from 1; 0 for the file as a whole.
-    pub line: u64,
-    /// The column's name; empty for the whole row.
-    pub column: String,
-    /// What is wrong and what would do.
-    pub reason: String,
-}
-
-impl std::fmt::Display for Problem {
-    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        write!(f, "{}", self.file)?;
-        if self.line > 0 {
-            write!(f, ", line {}", self.line)?;
-        }
-        if !self.column.is_empty() {
-            write!(f, ", column {}", self.column)?;
-        }
-        write!(f, ": {}", self.reason)
-    }
-}
 
 /// The most problems told of one file; a wrong file has as many as it has lines.
 const MOST_PROBLEMS: usize = 200;

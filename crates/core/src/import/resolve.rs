@@ -16,7 +16,7 @@ use std::{
     hash::Hash,
 };
 
-pub(super) struct Work<'a> {
+pub(super) struct Resolving<'a> {
     pub(super) plan: &'a Plan,
     pub(super) data: &'a Dataset,
     /// The texts that stand; the plan does not hold them.
@@ -32,7 +32,7 @@ pub(super) struct Work<'a> {
 }
 
 pub(super) fn resolve(plan: &Plan, data: &Dataset, texts: &[Text]) -> Preview {
-    let mut work = Work {
+    let mut work = Resolving {
         plan,
         data,
         texts,
@@ -60,7 +60,7 @@ pub(super) fn resolve(plan: &Plan, data: &Dataset, texts: &[Text]) -> Preview {
     work.out
 }
 
-impl Work<'_> {
+impl Resolving<'_> {
     pub(super) fn refuse(&mut self, file: &str, line: u64, (column, reason): Wrong) {
         let tally = self.out.files.entry(file.to_owned()).or_default();
         tally.refused += 1;

@@ -8,7 +8,7 @@ use super::{
 };
 use crate::{
     Actor, Day, Plan, Refusal, cell,
-    change::Edit,
+    edit::Edit,
     kinds::Room,
     rules::{line, range},
 };

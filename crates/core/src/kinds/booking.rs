@@ -8,8 +8,7 @@ use super::{
 };
 use crate::{
     Day, Plan, Refusal, cell,
-    change::Edit,
-    import,
+    edit::Edit,
     kinds::{Kind, Wrong},
     rules,
     words::{ClosedList as _, words},
@@ -166,7 +165,7 @@ impl Record for Booking {
         String::new()
     }
 
-    fn finish(&mut self, line: &import::Line<'_>, keys: &Keys) -> Result<(), Wrong> {
+    fn finish(&mut self, line: &super::sheet::Line<'_>, keys: &Keys) -> Result<(), Wrong> {
         let [email, team, role] = ["email", "team", "role"].map(|column| line.cell(column));
         self.who = match (email, team, role) {
             (_, "", "") => Who::Person(To.read(email, keys).map_err(|reason| ("email", reason))?),

@@ -9,7 +9,6 @@ use super::{
 use crate::{
     Day, Refusal, Role,
     fields::{FieldKind, FieldOf},
-    import,
 };
 use serde::{Deserialize, Serialize};
 
@@ -76,7 +75,7 @@ impl Record for Field {
     fn key(&self) -> String {
         Self::key_of(self.of, &self.name)
     }
-    fn key_in(line: &import::Line<'_>) -> String {
+    fn key_in(line: &super::sheet::Line<'_>) -> String {
         format!("{} {}", line.cell("of"), line.cell("name"))
     }
     fn name(&self) -> String {

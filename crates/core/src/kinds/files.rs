@@ -1,10 +1,7 @@
 //! The files of a workspace, from the kinds of record.
 
-use super::{AboutPart, Kind, Record, Spec, of_kind};
-use crate::{
-    Plan,
-    change::{Change, Edit},
-};
+use super::{AboutPart, Change, Kind, Record, Spec, of_kind};
+use crate::{Plan, edit::Edit};
 use std::sync::LazyLock;
 
 /// One file of a workspace.

@@ -8,7 +8,7 @@ use super::{
 };
 use crate::{
     Day, Plan, Refusal, Role, cell,
-    change::Edit,
+    edit::Edit,
     rules::{line, named},
 };
 use rust_decimal::Decimal;

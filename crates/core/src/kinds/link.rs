@@ -7,7 +7,7 @@ use super::{
     keys::Wrong,
     record::{has_id, identity, stands_in},
 };
-use crate::{Day, Refusal, import, rules::line, words::words};
+use crate::{Day, Refusal, rules::line, words::words};
 use serde::{Deserialize, Serialize};
 
 identity!(
@@ -92,7 +92,7 @@ impl Record for Link {
         line("note", &self.note)
     }
 
-    fn finish(&mut self, _: &import::Line<'_>, _: &Keys) -> Result<(), Wrong> {
+    fn finish(&mut self, _: &super::sheet::Line<'_>, _: &Keys) -> Result<(), Wrong> {
         if self.from == self.to {
             return Err(("to", "a task cannot be linked to itself".to_owned()));
         }

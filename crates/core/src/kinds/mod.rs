@@ -6,10 +6,12 @@
 mod about;
 mod codec;
 pub(crate) mod column;
+pub mod fields;
 mod files;
 mod keys;
 mod part;
 mod record;
+pub mod sheet;
 
 mod absence;
 mod baseline;
@@ -27,7 +29,7 @@ mod release;
 mod sprint;
 mod task;
 mod team;
-mod text;
+pub mod text;
 mod time_entry;
 mod trail;
 
@@ -47,20 +49,20 @@ pub use link::{Link, LinkId, LinkKind};
 pub use list::{List, ListId};
 pub use milestone::{Milestone, MilestoneId};
 pub use part::{AboutPart, Part, Put};
-pub use person::{DatedPattern, DatedRate, Pattern, Person, PersonId, PersonKind};
+pub use person::{DatedPattern, DatedRate, Person, PersonId, PersonKind};
 pub use project::{Project, ProjectId, ProjectStatus};
 pub use record::{AnyRecord, Held, Identity, InChange, OWN, Record, Subject};
 pub use release::{Release, ReleaseId};
 pub use sprint::{Sprint, SprintId, SprintState};
 pub use task::{Assignees, Constraint, Contour, Priority, Task, TaskId};
 pub use team::{Team, TeamId};
-pub use text::TextId;
+pub use text::{Text, TextId};
 pub use time_entry::{TimeEntry, TimeEntryId};
 pub use trail::{Trail, TrailDay, TrailId};
 
-pub use crate::text::Text;
+pub use crate::pattern::Pattern;
 
-use crate::{Day, Plan, Refusal, change::Edit, settings::Settings, words::words};
+use crate::{Day, Plan, Refusal, edit::Edit, settings::Settings, words::words};
 use imbl::OrdMap;
 use serde::{Deserialize, Serialize};
 use std::sync::Arc;

@@ -9,10 +9,10 @@ use super::{
 };
 use crate::{
     Day, Plan, Refusal, Role, cell,
-    change::Edit,
+    edit::Edit,
     fields::{FieldOf, FieldValues},
-    import,
     kinds::Wrong,
+    pattern::Pattern,
     rules::{line, named},
     text::TextOn,
     words::words,
@@ -72,33 +72,6 @@ pub enum PersonKind {
 }
 
 words!(PersonKind { Person = "person", Equipment = "equipment" });
-
-/// A working pattern: one or more weeks of seven values in minutes, Monday first, that take turns.
-#[derive(Clone, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
-#[serde(transparent)]
-pub struct Pattern(pub Vec<[i32; 7]>);
-
-impl Pattern {
-    /// Eight hours from Monday to Friday.
-    #[must_use]
-    pub fn full_time() -> Self {
-        Self(vec![[480, 480, 480, 480, 480, 0, 0]])
-    }
-
-    /// Minutes on `day`, where the first week of the pattern is the ISO week that begins on `anchor`.
-    #[must_use]
-    pub fn minutes(&self, anchor: Day, day: Day) -> i32 {
-        self.week(anchor, day).map_or(0, |week| week[day.weekday()])
-    }
-
-    /// The week of the pattern that stands at `day`.
-    #[must_use]
-    pub fn week(&self, anchor: Day, day: Day) -> Option<&[i32; 7]> {
-        let weeks = i32::try_from(self.0.len()).ok().filter(|n| *n > 0)?;
-        let turn = (day.monday().since(anchor) / 7).rem_euclid(weeks);
-        self.0.get(usize::try_from(turn).ok()?)
-    }
-}
 
 /// A working pattern and the day from which it holds.
 #[derive(Clone, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
@@ -321,7 +294,7 @@ impl Record for Person {
     fn key(&self) -> String {
         self.email.to_lowercase()
     }
-    fn key_in(line: &import::Line<'_>) -> String {
+    fn key_in(line: &super::sheet::Line<'_>) -> String {
         line.cell("email").to_lowercase()
     }
     fn name(&self) -> String {

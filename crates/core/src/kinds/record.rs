@@ -1,13 +1,12 @@
 //! What every kind of record has: its columns, its own check, its place in the plan.
 
-use super::{About, AboutPart, Column, Input, Key, Keys, Kind, Part, Spec, Wrong, of_kind};
-use crate::{
-    Actor, Day, Plan, Refusal,
-    change::{Change, Edit},
+use super::{
+    About, AboutPart, Change, Column, Input, Key, Keys, Kind, Part, Spec, Text, Wrong,
     fields::{FieldOf, FieldValues},
-    import::Line,
-    text::Text,
+    of_kind,
+    sheet::Line,
 };
+use crate::{Actor, Day, Plan, Refusal, Tag, edit::Edit};
 use std::{borrow::Cow, fmt::Debug, hash::Hash};
 
 /// A column of the workspace's own field is headed by this and the field's name.
@@ -215,7 +214,7 @@ macro_rules! stands_in {
         fn find(plan: &$crate::Plan, id: Self::Id) -> Option<std::borrow::Cow<'_, Self>> {
             plan.$($map).+.get(&id).map(|record| std::borrow::Cow::Borrowed(&**record))
         }
-        fn put(plan: &mut $crate::Plan, edit: &$crate::change::Edit<Self>) {
+        fn put(plan: &mut $crate::Plan, edit: &$crate::edit::Edit<Self>) {
             plan.rekey(edit);
             $crate::plan::put(&mut plan.$($map).+, edit);
         }
@@ -237,6 +236,8 @@ pub trait AnyRecord: Debug {
     fn cell(&self, plan: &Plan, column: &str) -> String;
     /// The record as a change that makes it.
     fn as_new(&self) -> Change;
+    /// What tells this version of it from others.
+    fn tag(&self) -> Tag;
 }
 
 impl<R: Record> AnyRecord for R {
@@ -266,6 +267,9 @@ impl<R: Record> AnyRecord for R {
     }
     fn as_new(&self) -> Change {
         R::change(Edit::new(self.clone()))
+    }
+    fn tag(&self) -> Tag {
+        Tag::of(self)
     }
 }
 

@@ -9,10 +9,9 @@ use super::{
 };
 use crate::{
     Actor, Day, Plan, Refusal, cell,
-    change::Edit,
     demand::remaining_of,
+    edit::Edit,
     fields::{FieldOf, FieldValues},
-    import,
     kinds::{Kind, Wrong},
     rules::{MOST_EFFORT, line, named, range},
     text::TextOn,
@@ -375,7 +374,7 @@ impl Record for Task {
         }
     }
 
-    fn finish(&mut self, line: &import::Line<'_>, keys: &Keys) -> Result<(), Wrong> {
+    fn finish(&mut self, line: &super::sheet::Line<'_>, keys: &Keys) -> Result<(), Wrong> {
         let known = if self.reference.is_empty() { None } else { keys.get(Kind::Task, &self.reference) };
         let id = TaskId(keys.subject.max(known.unwrap_or(0)));
         let typed = line.read("remaining_h", cell::minutes)?;

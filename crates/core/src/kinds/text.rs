@@ -1,4 +1,5 @@
-//! Texts on records as a kind of record: they change by commands like everything else, but stand in the database alone.
+//! Text that no rule reads: descriptions, notes, comments. It is a kind of record and changes by commands like everything else, but
+//! stands in the database and is not part of the plan; a decision is handed the text that stands.
 
 use super::{
     About, Access, Column, Input, Keys, Kind, Record, Wrong,
@@ -6,18 +7,59 @@ use super::{
     column::{at, may, must},
     record::{has_id, identity},
 };
-use crate::{
-    Actor, Day, Plan, Refusal,
-    change::Edit,
-    import,
-    text::{LONGEST_TEXT, Text, TextOn, TextSlot},
-};
+use crate::{Actor, Day, Plan, Refusal, edit::Edit, words::words};
+use serde::{Deserialize, Serialize};
 use std::borrow::Cow;
 
 identity!(
     /// A piece of text that no rule reads.
     TextId of Text
 );
+
+/// A piece of text on a record.
+#[derive(Clone, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
+pub struct Text {
+    /// Identity, from the same counter as the plan's records.
+    pub id: TextId,
+    /// The kind of record that it is on.
+    pub on: TextOn,
+    /// That record's identity.
+    pub subject: i32,
+    /// What the text is for.
+    pub slot: TextSlot,
+    /// Who wrote it, by e-mail address.
+    pub author: String,
+    /// When.
+    pub day: Day,
+    /// The words, in Markdown.
+    pub body: String,
+}
+
+/// The kinds of record that can have text.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub enum TextOn {
+    /// A task.
+    Task,
+    /// A project.
+    Project,
+    /// A person or equipment.
+    Person,
+}
+
+/// What a text is for.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub enum TextSlot {
+    /// The description; there is one.
+    Description,
+    /// One remark in a conversation.
+    Comment,
+}
+
+words!(TextOn { Task = "task", Project = "project", Person = "person" });
+words!(TextSlot { Description = "description", Comment = "comment" });
+
+/// The longest text, in characters.
+pub const LONGEST_TEXT: usize = 20_000;
 
 impl Text {
     fn kind_of_subject(&self) -> Kind {
@@ -87,7 +129,7 @@ impl Record for Text {
         self.slot.to_string()
     }
 
-    fn finish(&mut self, line: &import::Line<'_>, keys: &Keys) -> Result<(), Wrong> {
+    fn finish(&mut self, line: &super::sheet::Line<'_>, keys: &Keys) -> Result<(), Wrong> {
         let subject = keys.known(self.kind_of_subject(), line.cell("key"));
         self.subject = subject.map_err(|reason| ("key", reason))?;
         Ok(())

@@ -6,7 +6,7 @@ use super::{
     column::{at, may, must},
     record::{has_id, identity},
 };
-use crate::{Actor, Day, Plan, Refusal, cell, change::Edit, rules::LONGEST_NOTE};
+use crate::{Actor, Day, Plan, Refusal, cell, edit::Edit, rules::LONGEST_NOTE};
 use serde::{Deserialize, Serialize};
 use std::borrow::Cow;
 

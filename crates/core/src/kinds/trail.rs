@@ -7,7 +7,7 @@ use super::{
     part::put_by,
     record::{has_id, identity},
 };
-use crate::{Day, Plan, Refusal, cell, change::Edit, demand::left_of};
+use crate::{Day, Plan, Refusal, cell, demand::left_of, edit::Edit};
 use rust_decimal::Decimal;
 use serde::{Deserialize, Serialize};
 use std::{borrow::Cow, sync::Arc};

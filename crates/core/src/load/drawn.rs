@@ -1,12 +1,10 @@
 //! The days of a group, as its picture shows them: what the figures of its row add up, before it is added up.
 
-use super::{Groups, RowKey};
+use super::{RowKey, ground::Groups};
 use crate::{
-    Plan, ProjectId,
+    ProjectId,
     cells::{Grain, WHOLE, half_up},
-    craft::is_same,
     demand::{Slot, person_load},
-    kinds::Who,
 };
 use num_bigint::BigInt;
 use num_rational::BigRational;
@@ -19,21 +17,6 @@ pub struct GroupDays {
     pub limit: Option<Vec<i64>>,
     /// The load of each day by project, holds under none.
     pub projects: BTreeMap<Option<ProjectId>, Vec<i64>>,
-}
-
-impl RowKey {
-    /// Tells whether work with no person stands in this row of people.
-    pub fn seats(&self, plan: &Plan) -> impl Fn(&Who) -> bool {
-        let inside = match self {
-            Self::Team(Some(team)) => plan.team_and_inner(*team),
-            _ => Vec::new(),
-        };
-        move |who| match (self, who) {
-            (Self::Team(_), Who::Team(id)) => inside.contains(id),
-            (Self::Role(word) | Self::Skill(word), Who::Role(seat)) => is_same(word, seat),
-            _ => false,
-        }
-    }
 }
 
 impl Groups<'_> {

@@ -1,6 +1,6 @@
 //! What team rows need besides the people's loads: shares, and capacities that were typed.
 
-use super::{PersonCells, groups::Rows};
+use super::RowKey;
 use crate::{
     PersonId, Plan, TeamId,
     availability::Days,
@@ -11,10 +11,7 @@ use crate::{
 };
 use num_bigint::BigInt;
 use num_rational::BigRational;
-use std::{collections::BTreeMap, sync::Arc};
-
-/// The key of what is left of people's time besides their teams.
-pub(super) const NO_TEAM: &str = "(no team)";
+use std::collections::BTreeMap;
 
 /// Who gives which share of their time to which team, inner teams included; a person in several teams of one parent gives that
 /// parent the sum, the whole at most. Shares in hundredths of a percent. What is left of a person's whole is not in here.
@@ -59,44 +56,6 @@ impl<'a> Teams<'a> {
         Self { plan, shares: team_shares(plan), given, inside }
     }
 
-    /// Adds one person to the rows of their teams, and what is left of them to `(no team)`; to one row only, where one is wanted.
-    pub fn add(&self, rows: &mut Rows, buckets: &[Bucket], cells: &PersonCells<'_>, wanted: Option<&str>) {
-        let load = &cells.load;
-        let id = cells.person.id;
-        let shares = self.shares.get(&id).map_or(&[][..], Vec::as_slice);
-        let named = load.named();
-        let (mut firm, mut all) = (ByDay::default(), ByDay::default());
-        if !named.is_empty() {
-            (firm, all) = (load.firm.clone(), load.load.clone());
-            for (_, minutes) in &named {
-                firm.subtract(minutes);
-                all.subtract(minutes);
-            }
-        }
-        let mut add = |key: &str, share: i64, wholly: &ByDay| {
-            let work = (!named.is_empty()).then_some((&firm, &all, wholly));
-            for (cell, bucket) in rows.of(key, true).iter_mut().zip(buckets) {
-                cells.add_share(cell, *bucket, share, work);
-            }
-        };
-        let none = ByDay::zeros(load.days.pattern.weeks());
-        for (team, inside) in self.inside.iter().filter(|(team, _)| wanted.is_none_or(|key| key == team.code)) {
-            let share = shares.iter().find(|(id, _)| *id == team.id).map_or(0, |(_, share)| *share);
-            if share == 0 && named.is_empty() {
-                continue;
-            }
-            let mut wholly = none.clone();
-            named.iter().filter(|(id, _)| inside.contains(id)).for_each(|(_, minutes)| wholly.add(minutes));
-            if share > 0 || wholly.slots().iter().any(|minutes| *minutes > 0) {
-                add(&team.code, share, &wholly);
-            }
-        }
-        let given = self.given.get(&id).copied().unwrap_or(0);
-        if given < WHOLE && wanted.is_none_or(|key| key == NO_TEAM) {
-            add(NO_TEAM, WHOLE - given, &none);
-        }
-    }
-
     /// Whether somebody is in no team at all.
     pub fn misses(&self, id: PersonId) -> bool {
         !self.given.contains_key(&id)
@@ -113,20 +72,12 @@ impl<'a> Teams<'a> {
         }
     }
 
-    /// The teams of a person that counts go to, by code; `(no team)` for who is in none.
-    pub fn codes_of(&self, id: PersonId) -> Vec<String> {
+    /// The rows that a person's counts go to: those of their teams, or of who is in none.
+    pub fn rows_of(&self, id: PersonId) -> Vec<RowKey> {
         match self.shares.get(&id) {
-            Some(teams) => {
-                teams.iter().filter_map(|(id, _)| Some(self.plan.records.teams.get(id)?.code.clone())).collect()
-            }
-            None => vec![NO_TEAM.to_owned()],
+            Some(teams) => teams.iter().map(|(id, _)| RowKey::Team(Some(*id))).collect(),
+            None => vec![RowKey::Team(None)],
         }
-    }
-
-    /// The limits of teams whose capacity was typed, by code.
-    pub fn typed_capacities(&self, window: &Window, buckets: &[Bucket]) -> BTreeMap<String, Vec<BigRational>> {
-        let limits = |team: &Arc<Team>| Some((team.code.clone(), self.typed_capacity(team, window, buckets)?));
-        self.plan.records.teams.values().filter_map(limits).collect()
     }
 
     /// The limits of a team whose capacity was typed: capacity a week × Σ available / Σ pattern of its members, exact.

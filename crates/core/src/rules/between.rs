@@ -13,6 +13,9 @@ use std::{
 };
 
 /// A key is given once. `plan` is the one before the change.
+///
+/// # Errors
+/// Another record has the key.
 pub fn free_key(plan: &Plan, change: &Change) -> Result<(), Refusal> {
     let (kind, id) = change.subject();
     let about = kind.about();
@@ -38,6 +41,9 @@ pub fn free_key(plan: &Plan, change: &Change) -> Result<(), Refusal> {
 
 /// What holds between records: nothing is inside itself, nobody gives more time to teams than there is, no day
 /// has more than 24 hours, no chain of links closes. `plan` has the changes in it already.
+///
+/// # Errors
+/// What these records may not say together.
 pub fn whole(plan: &Plan, changes: &[Change]) -> Result<(), Refusal> {
     let any = |is: fn(&Change) -> bool| changes.iter().any(is);
     let nested = |what: &str, (_, how): (i32, Nesting)| {
@@ -261,6 +267,9 @@ fn standing_load(plan: &Plan, who: &Who) -> i64 {
 }
 
 /// Nobody's row holds more than can be summed.
+///
+/// # Errors
+/// What one person, team or role would hold beyond what can be added up.
 pub fn bounded(plan: &Plan, changes: &[Change]) -> Result<(), Refusal> {
     overloaded(plan, changes).map_or(Ok(()), |(_, minutes)| Err(Refusal::value("amount", too_much(minutes))))
 }

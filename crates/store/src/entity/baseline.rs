@@ -2,7 +2,7 @@
 
 use crate::{
     Error,
-    tables::{Stored, day},
+    stored::{Stored, day},
 };
 use sea_orm::{IntoActiveModel, entity::prelude::*};
 use snug_core::kinds::{Baseline, BaselineId};

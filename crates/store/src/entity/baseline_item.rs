@@ -3,7 +3,7 @@
 use crate::{
     Error,
     entity::json::TeamShares,
-    tables::{Stored, dates, days},
+    stored::{Stored, dates, days},
 };
 use sea_orm::{IntoActiveModel, entity::prelude::*};
 use snug_core::kinds::{BaselineId, BaselineItem, BaselineItemId, TaskId};

@@ -1,6 +1,6 @@
 //! Fields of the workspace's own.
 
-use crate::{Error, entity::json::Words, tables::Stored};
+use crate::{Error, entity::json::Words, stored::Stored};
 use sea_orm::{IntoActiveModel, entity::prelude::*};
 use snug_core::kinds::{Field, FieldId};
 

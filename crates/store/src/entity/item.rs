@@ -2,7 +2,7 @@
 
 use crate::{
     Error,
-    tables::{Stored, dates, days},
+    stored::{Stored, dates, days},
 };
 use sea_orm::{IntoActiveModel, entity::prelude::*};
 use snug_core::kinds::{Item, ItemId, ListId, TaskId};

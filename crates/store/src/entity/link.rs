@@ -1,6 +1,6 @@
 //! Links between tasks.
 
-use crate::{Error, tables::Stored};
+use crate::{Error, stored::Stored};
 use sea_orm::{IntoActiveModel, entity::prelude::*};
 use snug_core::kinds::{Link, LinkId, TaskId};
 

@@ -1,6 +1,6 @@
 //! Lists.
 
-use crate::{Error, entity::json::Teams, tables::Stored};
+use crate::{Error, entity::json::Teams, stored::Stored};
 use sea_orm::{IntoActiveModel, entity::prelude::*};
 use snug_core::kinds::{List, ListId};
 

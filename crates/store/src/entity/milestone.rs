@@ -3,7 +3,7 @@
 use crate::{
     Error,
     entity::milestone_project,
-    tables::{Stored, clear, day, position, put},
+    stored::{Stored, clear, day, position, put},
 };
 use sea_orm::{DatabaseTransaction, IntoActiveModel, QueryOrder, entity::prelude::*};
 use snug_core::kinds::{Milestone, MilestoneId, ProjectId};

@@ -39,7 +39,7 @@ pub mod upload_file;
 pub mod workspace;
 
 // Every kind of record has its table here.
-crate::tables::tables! {
+crate::stored::tables! {
     Field, Person, Holiday, Absence, Team, Project, Milestone, Sprint, Release, List, Task, Link, Item, Baseline, BaselineItem,
     Booking, TimeEntry, Trail, Text,
 }

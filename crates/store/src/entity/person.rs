@@ -3,7 +3,7 @@
 use crate::{
     Error,
     entity::json::{FieldPairs, Patterns, Rates, Words},
-    tables::{Stored, pairs, values},
+    stored::{Stored, pairs, values},
 };
 use sea_orm::{IntoActiveModel, entity::prelude::*};
 use snug_core::kinds::{Person, PersonId};

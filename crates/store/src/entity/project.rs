@@ -3,7 +3,7 @@
 use crate::{
     Error,
     entity::json::FieldPairs,
-    tables::{Stored, dates, days, pairs, values},
+    stored::{Stored, dates, days, pairs, values},
 };
 use sea_orm::{IntoActiveModel, entity::prelude::*};
 use snug_core::kinds::{PersonId, Project, ProjectId, TeamId};

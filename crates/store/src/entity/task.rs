@@ -4,7 +4,7 @@ use crate::{
     Error,
     entity::json::{FieldPairs, Milestones, Words},
     entity::task_assignee,
-    tables::{Stored, clear, dates, days, pairs, position, put, values},
+    stored::{Stored, clear, dates, days, pairs, position, put, values},
 };
 use sea_orm::{DatabaseTransaction, IntoActiveModel, QueryOrder, entity::prelude::*};
 use snug_core::kinds::{Assignees, PersonId, ProjectId, ReleaseId, SprintId, Task, TaskId, TeamId};

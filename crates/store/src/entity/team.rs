@@ -3,7 +3,7 @@
 use crate::{
     Error,
     entity::team_member,
-    tables::{Stored, clear, position, put},
+    stored::{Stored, clear, position, put},
 };
 use sea_orm::{DatabaseTransaction, IntoActiveModel, QueryOrder, entity::prelude::*};
 use snug_core::kinds::{PersonId, Team, TeamId};

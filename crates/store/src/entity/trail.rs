@@ -1,6 +1,6 @@
 //! Trails of tasks: all days of one in a row.
 
-use crate::{Error, entity::json::TrailDays, tables::Stored};
+use crate::{Error, entity::json::TrailDays, stored::Stored};
 use sea_orm::{IntoActiveModel, entity::prelude::*};
 use snug_core::kinds::{Trail, TrailId};
 

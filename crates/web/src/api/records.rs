@@ -5,7 +5,7 @@ use super::{
     extract::{Asked, Body, Id, Writer, not_there},
     page_size, submit, told,
 };
-use crate::{AppState, Error, auth::Program, records::record as standing, words};
+use crate::{AppState, Error, auth::Program, columns::record as standing};
 use axum::{
     Json,
     extract::State,
@@ -20,7 +20,7 @@ use snug_core::{
     import::{Dataset, keeping_parts, record},
     kinds::Kind,
 };
-use snug_store::{accounts::Account, answers};
+use snug_store::{accounts::Account, idempotency};
 
 /// A page of a list.
 #[derive(Debug, Default, Deserialize)]
@@ -80,10 +80,7 @@ fn shown(plan: &Plan, change: &Change, account: &Account) -> Option<Value> {
 
 /// The tag by which a record as it stands is known.
 fn tag(change: &Change) -> String {
-    use sha2::Digest as _;
-    let text = serde_json::to_string(change).unwrap_or_default();
-    let digest = sha2::Sha256::digest(text.as_bytes());
-    format!("\"{}\"", words::hex(&digest[..12]))
+    change.record().map(|record| format!("\"{}\"", record.tag())).unwrap_or_default()
 }
 
 fn tagged(status: StatusCode, change: &Change, body: impl Serialize) -> Response {
@@ -148,13 +145,13 @@ pub async fn create(
     }
     let request = format!("POST {} {}", kind.about().file, body.text);
     if let Some(key) = &key {
-        let kept = answers::look(db, account.id, key, &request).await.map_err(told)?;
+        let kept = idempotency::look(db, account.id, key, &request).await.map_err(told)?;
         match kept {
-            answers::Kept::Nothing => {}
-            answers::Kept::Same(status, body) => {
+            idempotency::Answered::Nothing => {}
+            idempotency::Answered::Same(status, body) => {
                 return Ok((StatusCode::from_u16(status).unwrap_or(StatusCode::OK), Json(body)).into_response());
             }
-            answers::Kept::Other => {
+            idempotency::Answered::Other => {
                 let message = "This Idempotency-Key came with another request before; send a new one.".to_owned();
                 return Err(Error::Api(StatusCode::UNPROCESSABLE_ENTITY, message));
             }
@@ -165,7 +162,7 @@ pub async fn create(
     let made = outcome.changes.iter().find(|change| change.subject().0 == kind).ok_or_else(not_there)?;
     let record = shown(&outcome.after, made, account).ok_or_else(not_there)?;
     if let Some(key) = &key {
-        let kept = answers::keep(db, account.id, key, &request, StatusCode::CREATED.as_u16(), &record).await;
+        let kept = idempotency::keep(db, account.id, key, &request, StatusCode::CREATED.as_u16(), &record).await;
         kept.map_err(told)?;
     }
     Ok(tagged(StatusCode::CREATED, &made.clone().only_after().unwrap_or_else(|| made.clone()), record))

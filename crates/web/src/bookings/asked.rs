@@ -7,7 +7,7 @@ use snug_core::{
     change::{Change, Edit},
     duration::{Bare, parse, parse_amount},
     gesture::{self, Gesture},
-    kinds::{Booking, Certainty, Task, Unit, Who},
+    kinds::{Booking, Certainty, Kind, Task, Unit, Who},
     reshape::{self, Part},
     tray,
 };
@@ -16,9 +16,9 @@ use snug_core::{
 #[derive(Debug, Default, Deserialize)]
 #[serde(default)]
 pub struct Asked {
-    /// The booking as the page saw it, as JSON; several in a list.
+    /// The tag of the booking that the page saw; several with commas between. Of a task that is dropped on somebody its tag.
     seen: String,
-    /// The task as the page saw it, as JSON.
+    /// The number of a task that goes back to the tray.
     task: String,
     person: String,
     project: String,
@@ -35,7 +35,7 @@ pub struct Asked {
     shift: i32,
     start_shift: i32,
     end_shift: i32,
-    to: Option<i32>,
+    to: String,
     at: String,
     minutes: Option<i32>,
     /// Days of a part, first and last.
@@ -59,24 +59,29 @@ const MOST_AT_ONCE: usize = 200;
 
 impl Asked {
     /// The bookings that are meant: one, or a list.
-    pub fn all_seen(&self) -> Result<Vec<Booking>, Error> {
-        let unclear = || Error::BadRequest("The page does not say which booking is meant.".to_owned());
-        let list: Vec<Booking> = if self.seen.trim_start().starts_with('[') {
-            serde_json::from_str(&self.seen).map_err(|_| unclear())?
-        } else {
-            vec![serde_json::from_str(&self.seen).map_err(|_| unclear())?]
-        };
-        match list.len() {
-            0 => Err(unclear()),
-            many if many > MOST_AT_ONCE => {
-                Err(Error::BadRequest(format!("{many} bookings are more than go at once; {MOST_AT_ONCE} do.")))
-            }
-            _ => Ok(list),
+    ///
+    /// # Errors
+    /// No tag, more bookings than go at once, or one that does not stand as the page saw it.
+    pub fn all_seen(&self, plan: &Plan) -> Result<Vec<Booking>, Error> {
+        let many = self.seen.split(',').count();
+        if many > MOST_AT_ONCE {
+            return Err(Error::BadRequest(format!("{many} bookings are more than go at once; {MOST_AT_ONCE} do.")));
         }
+        self.seen.split(',').map(|tag| Ok(plan.record_as_seen(tag.parse()?)?)).collect()
     }
 
-    fn seen(&self) -> Result<Booking, Error> {
-        Ok(self.all_seen()?.swap_remove(0))
+    fn seen(&self, plan: &Plan) -> Result<Booking, Error> {
+        Ok(self.all_seen(plan)?.swap_remove(0))
+    }
+
+    /// The record that a form means by its number or its key.
+    fn one(plan: &Plan, kind: Kind, text: &str) -> Option<i32> {
+        let text = text.trim();
+        text.parse().ok().or_else(|| plan.find(kind, text))
+    }
+
+    fn taker(&self, plan: &Plan) -> Option<PersonId> {
+        Self::one(plan, Kind::Person, &self.to).map(PersonId)
     }
 
     fn day(field: &'static str, text: &str) -> Result<Day, Refusal> {
@@ -89,15 +94,18 @@ impl Asked {
 
     /// The booking that the form describes.
     fn booking(&self, plan: &Plan) -> Result<Booking, Refusal> {
-        let who = match (self.seat.trim(), self.team.parse(), self.person.parse()) {
+        let who = match (self.seat.trim(), self.team.parse(), Self::one(plan, Kind::Person, &self.person)) {
             ("", Ok(team), _) => Who::Team(TeamId(team)),
-            ("", _, Ok(id)) => Who::Person(PersonId(id)),
+            ("", _, Some(id)) => Who::Person(PersonId(id)),
             ("", ..) => return Err(Refusal::value("person", "Say whose time this is.")),
             (seat, ..) => Who::Role(seat.to_owned()),
         };
         let project = match self.project.as_str() {
             "" => None,
-            text => Some(ProjectId(text.parse().map_err(|_| Refusal::value("project", "There is no such project."))?)),
+            text => {
+                let found = Self::one(plan, Kind::Project, text).map(ProjectId);
+                Some(found.ok_or_else(|| Refusal::value("project", "There is no such project."))?)
+            }
         };
         let amount = parse_amount(&self.amount, plan.settings.day_minutes);
         Ok(Booking {
@@ -114,13 +122,13 @@ impl Asked {
         })
     }
 
-    fn gesture(&self) -> Result<Gesture, Refusal> {
+    fn gesture(&self, plan: &Plan) -> Result<Gesture, Refusal> {
         let thickness = match self.minutes {
             Some(minutes) => Some((Self::day("at", &self.at)?, minutes)),
             None => None,
         };
         let (shift, start_shift, end_shift) = (self.shift, self.start_shift, self.end_shift);
-        Gesture { shift, start_shift, end_shift, to: self.to.map(PersonId), thickness }.checked()
+        Gesture { shift, start_shift, end_shift, to: self.taker(plan), thickness }.checked()
     }
 
     fn part(&self, plan: &Plan, booking: &Booking) -> Result<Part, Refusal> {
@@ -135,7 +143,7 @@ impl Asked {
         Ok(match what {
             "place" => Command::PlaceBooking { booking: self.booking(plan)? },
             "change" => {
-                let seen = self.seen()?;
+                let seen = self.seen(plan)?;
                 let to = Booking { id: seen.id, reference: seen.reference.clone(), ..self.booking(plan)? };
                 // A form that leaves the seat's name out leaves it as it is.
                 let who = if self.seat.is_empty() && self.team.is_empty() && self.person.is_empty() {
@@ -146,9 +154,9 @@ impl Asked {
                 Command::ChangeBooking { seen, to: Booking { who, ..to } }
             }
             "move" => {
-                let gesture = self.gesture()?;
+                let gesture = self.gesture(plan)?;
                 let mut edits: Vec<Edit<Booking>> = self
-                    .all_seen()?
+                    .all_seen(plan)?
                     .into_iter()
                     .map(|seen| {
                         let to = gesture::after(plan, &seen, &gesture);
@@ -163,7 +171,7 @@ impl Asked {
                     }
                 }
             }
-            "remove" => match self.all_seen()?.as_slice() {
+            "remove" => match self.all_seen(plan)?.as_slice() {
                 [seen] => Command::RemoveBooking { seen: seen.clone() },
                 many => several(
                     &format!("{} bookings removed", many.len()),
@@ -171,38 +179,38 @@ impl Asked {
                 ),
             },
             "certainty" => {
-                let all = self.all_seen()?;
+                let all = self.all_seen(plan)?;
                 let to = if self.certainty == "pencilled" { Certainty::Pencilled } else { Certainty::Firm };
                 let edits = all.iter().map(|seen| Edit::alter(seen.clone(), Booking { certainty: to, ..seen.clone() }));
                 several(if to == Certainty::Firm { "Booking made firm" } else { "Booking pencilled" }, edits.collect())
             }
             "split" => {
-                let seen = self.seen()?;
+                let seen = self.seen(plan)?;
                 several("Booking split", reshape::split(plan, &seen, Self::day("at", &self.at)?)?)
             }
             "trim" => {
-                let seen = self.seen()?;
+                let seen = self.seen(plan)?;
                 several("Booking trimmed", reshape::trim(plan, &seen, self.part(plan, &seen)?)?)
             }
             "hand-over" => {
-                let seen = self.seen()?;
-                let to = self.to.map(PersonId).ok_or_else(|| Refusal::value("to", "Say who takes it."))?;
+                let seen = self.seen(plan)?;
+                let to = self.taker(plan).ok_or_else(|| Refusal::value("to", "Say who takes it."))?;
                 let name = plan.people.get(&to).map_or("somebody", |entry| entry.person.name.as_str());
                 let edits = reshape::hand_over(plan, &seen, self.part(plan, &seen)?, to)?;
                 several(&format!("Handed over to {name}"), edits)
             }
             "copy" => {
-                let gesture = self.gesture()?;
+                let gesture = self.gesture(plan)?;
                 let copy = |seen: &Booking| reshape::copy(seen, gesture.shift, gesture.to);
-                several("Booking copied", self.all_seen()?.iter().map(copy).collect())
+                several("Booking copied", self.all_seen(plan)?.iter().map(copy).collect())
             }
             "repeat" => {
-                let seen = self.seen()?;
+                let seen = self.seen(plan)?;
                 let edits = reshape::repeat(&seen, self.weeks, Self::day("until", &self.until)?)?;
                 several(&format!("Booking repeated {} times", edits.len()), edits)
             }
             "unit" => {
-                let seen = self.seen()?;
+                let seen = self.seen(plan)?;
                 let unit: Unit = self.unit.parse().map_err(|_| Refusal::value("unit", "There is no such unit."))?;
                 let amount = reshape::in_unit(plan, &seen, unit).ok_or_else(|| {
                     Refusal::value(
@@ -215,9 +223,8 @@ impl Asked {
                 several(&deed, vec![Edit::alter(seen, to)])
             }
             "drop" => {
-                let seen: Task = serde_json::from_str(&self.task)
-                    .map_err(|_| Error::BadRequest("The page does not say which task is meant.".to_owned()))?;
-                let person = self.to.map(PersonId).ok_or_else(|| Refusal::value("to", "Say who does it."))?;
+                let seen: Task = plan.record_as_seen(self.seen.parse()?)?;
+                let person = self.taker(plan).ok_or_else(|| Refusal::value("to", "Say who does it."))?;
                 let to = tray::dropped(plan, &seen, person, Self::day("at", &self.at)?, today);
                 Command::Edit { changes: vec![Change::Task(Edit::alter(seen, to))] }
             }

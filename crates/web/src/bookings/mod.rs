@@ -145,7 +145,8 @@ fn preview(state: &AppState, user: &User, form: &Asked) -> Result<Response, Erro
     let query = FitQuery::read(&params, &plan, today);
     let mut rows = serde_json::Map::new();
     let mut touched = people_touched(&plan, &after, &changes);
-    for seen in form.all_seen().unwrap_or_default() {
+    let seen = form.all_seen(&plan).unwrap_or_default();
+    for seen in &seen {
         if let Who::Person(person) = seen.who {
             touched.insert(person);
         }
@@ -156,7 +157,7 @@ fn preview(state: &AppState, user: &User, form: &Asked) -> Result<Response, Erro
         }
     }
     let tip = match changes.first() {
-        Some(Change::Booking(Edit { after: Some(_), .. })) if form.all_seen().map_or(0, |seen| seen.len()) > 1 => {
+        Some(Change::Booking(Edit { after: Some(_), .. })) if seen.len() > 1 => {
             Some(format!("{} bookings", changes.len()))
         }
         Some(Change::Booking(Edit { after: Some(booking), .. })) => Some(format!(

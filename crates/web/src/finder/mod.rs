@@ -3,8 +3,8 @@
 use crate::{
     AppState, Error,
     auth::User,
+    columns::{columns, listed, shown},
     frame::{Pages as _, ROOMS},
-    records::{columns, listed, shown},
     words,
 };
 use askama::Template;

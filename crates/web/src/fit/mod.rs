@@ -1,35 +1,20 @@
 //! The Fit room: who has room, and who is over their limit.
 
-mod alerts;
-mod angle;
-mod colour;
-mod export;
-mod figures;
-mod group_sheet;
-mod head;
-mod horizon;
-mod kept;
-mod lines;
-mod looks;
-mod options;
+mod address;
+mod files;
+mod list;
+mod names;
 mod page;
 mod parts;
-mod pocket;
-mod query;
-mod row;
-mod shapes;
+mod picture;
 mod sheet;
-mod table;
+mod strips;
 #[cfg(test)]
 mod tests;
-mod tray;
-mod view;
-mod zoom;
 
-pub use kept::Kept;
-pub use parts::row_part;
-pub use query::{FitParams, FitQuery};
-pub use shapes::hue;
+pub use address::query::{FitParams, FitQuery};
+pub use picture::drawn::row_part;
+pub use picture::palette::hue;
 
 use crate::AppState;
 use axum::{
@@ -48,10 +33,10 @@ pub fn routes() -> Router<AppState> {
         .route("/fit/tray", get(parts::tray_strip))
         .route("/fit/sheet", get(parts::side_sheet))
         .route("/fit/takers", get(parts::taker_list))
-        .route("/fit/pocket", get(pocket::page))
+        .route("/fit/pocket", get(strips::pocket::page))
         .route("/fit/presence", post(parts::presence))
-        .route("/fit/table", get(table::page))
-        .route("/fit/export/{format}", get(export::file))
-        .route("/fit/looks", get(looks::list).post(looks::keep))
-        .route("/fit/looks/forget", post(looks::forget))
+        .route("/fit/table", get(files::table::page))
+        .route("/fit/export/{format}", get(files::export::file))
+        .route("/fit/looks", get(strips::looks::list).post(strips::looks::keep))
+        .route("/fit/looks/forget", post(strips::looks::forget))
 }

@@ -1,45 +1,52 @@
 //! The room as a page.
 
-use super::{
-    alerts::AlertsView,
-    angle::{Angle, Overlay},
-    colour::{Colour, Palette},
-    figures::counts,
-    horizon::HorizonView,
-    lines::{Line, PAGE, chosen, heads_of, lines, with_budgets},
-    looks::LooksView,
-    parts::{self, Drawn, SheetHtml},
-    query::{FitParams, FitQuery},
-    tray,
-    view::View,
-    zoom::{self, Height, ZOOMS},
-};
 use crate::{
     AppState, Error,
     auth::User,
+    fit::{
+        address::{
+            angle::{Angle, Overlay},
+            colour::Colour,
+            query::{FitParams, FitQuery},
+            view::{View, before},
+            zoom::{self, Height, ZOOMS},
+        },
+        parts::{self, SheetHtml, Shown},
+        picture::{
+            drawn::{Drawn, RowsPart},
+            figures::counts,
+            marks::{Mark, marks},
+            palette::Palette,
+        },
+        strips::{
+            alerts::{self, AlertsView},
+            horizon::HorizonView,
+            looks::LooksView,
+            tray,
+        },
+    },
     frame::{Frame, Room},
+    kept::Kept,
     words,
 };
 use askama::Template;
-use axum::{extract::State, response::Html};
+use axum::{
+    extract::{Query, State},
+    http::HeaderMap,
+    response::{IntoResponse, Redirect, Response},
+};
 use snug_core::{
     Day, Plan, ProjectId,
     cells::{Band, Bucket, Grain},
     kinds::ProjectStatus,
-    load::{Groups, Measure},
+    load::Measure,
 };
 use snug_store::looks;
 use std::{collections::BTreeSet, sync::Arc};
 
-/// A vertical mark: today, a milestone, a holiday.
-pub struct Mark {
-    pub x: String,
-    pub title: String,
-    pub kind: &'static str,
-}
-
 /// The head of a column.
 struct Column {
+    from: Day,
     title: String,
     days: i32,
     letters: Vec<(char, bool)>,
@@ -57,7 +64,8 @@ struct Filter {
     name: &'static str,
     label: &'static str,
     none: &'static str,
-    offers: Vec<Offer>,
+    taken: String,
+    offers: Words,
 }
 
 /// A way to another view.
@@ -74,10 +82,9 @@ struct FitPage {
     query: FitQuery,
     heads: Vec<Column>,
     marks: Vec<Mark>,
-    lines: Vec<Drawn>,
-    more: Option<String>,
-    /// All lines of the list.
-    total: usize,
+    part: RowsPart,
+    /// A pixel in days, where the picture is as wide as it usually is; scripts know better.
+    day_wide: String,
     shown: String,
     dates: String,
     people_in_all: usize,
@@ -113,25 +120,22 @@ const AT_ONCE: usize = 400;
 pub async fn page(
     State(state): State<AppState>,
     user: User,
+    headers: HeaderMap,
+    Query(params): Query<FitParams>,
     View { plan, query }: View,
-) -> Result<Html<String>, Error> {
+) -> Result<Response, Error> {
+    if !params.cell.is_empty() || !params.turn.is_empty() {
+        let from = before(&headers).map_or(query, |params| FitQuery::read(&params, &plan, state.today()));
+        return Ok(Redirect::to(&from.followed(&params).href("/fit")).into_response());
+    }
     let frame = Frame::of(&state, &user, Room::Fit).await?;
     let saved = looks::of_room(state.keeper.db(), user.account.id, "fit").await?;
     let may_book = user.books();
     let kept = Arc::clone(&state.kept);
     crate::computed(move || {
-        let people = chosen(&kept, &plan, &query);
-        let groups = Groups::new(&plan, query.load());
+        let (part, counted) = parts::part_of_list(&kept, &plan, &query, may_book);
         let palette = Palette::new(&plan, query.colour, query.project);
-        let mut list = lines(&plan, &query, &people, &groups);
-        let total = list.len();
-        let end = (query.offset + PAGE).min(total);
-        let page_of = &mut list[query.offset.min(end)..end];
-        if plan.people.len() <= AT_ONCE {
-            with_budgets(&kept, &plan, &query, &mut heads_of(page_of));
-        }
-        let drawn = parts::draw(&groups, &plan, page_of, &query, &palette);
-        let projects: BTreeSet<ProjectId> = drawn.iter().flat_map(Drawn::projects).collect();
+        let projects: BTreeSet<ProjectId> = part.lines.iter().flat_map(Drawn::projects).collect();
         let small = plan.people.len() <= AT_ONCE;
         let now =
             FitQuery::read(&FitParams { zoom: query.zoom.to_string(), ..FitParams::default() }, &plan, query.today)
@@ -148,14 +152,12 @@ pub async fn page(
         let page = FitPage {
             heads: heads(&query),
             marks: marks(&plan, &query),
-            more: parts::more(&query, total),
-            lines: drawn,
-            total,
-            shown: shown(&query, &people, &list),
+            day_wide: format!("{:.4}", f64::from(query.days()) / 1064.0),
+            shown: shown(&query, &counted),
             dates: words::range(query.from, query.to(), query.order),
             people_in_all: plan.people.len(),
             horizon: small.then(|| parts::strip_of(&kept, &plan, &query)),
-            alerts: small.then(|| super::alerts::view(&kept, &plan, &query)),
+            alerts: small.then(|| alerts::view(&kept, &plan, &query)),
             tray: small.then(|| tray::view(&kept, &plan, &query, may_book)),
             looks: LooksView::new(saved, &user, &query),
             sheet: parts::sheet_of(&plan, &query, may_book)?,
@@ -182,7 +184,7 @@ pub async fn page(
                 .iter()
                 .map(|known| Offer { word: known.1.to_owned(), name: known.2.to_owned(), on: query.shows(known.0) })
                 .collect(),
-            filters: filters(&plan, &query),
+            filters: filters(&kept, &plan, &query),
             kept_look: query.kept_besides(&["measure", "colour", "zoom", "span", "rows"]),
             kept_filter: query.kept_besides(&["q", "team", "role", "skill", "project", "tag", "band"]),
             kept_layers: query.kept_besides(&["layers"]),
@@ -192,6 +194,7 @@ pub async fn page(
             wider: span(query.span + step),
             narrower: span(query.span - step),
             clear: cleared(&query).href("/fit"),
+            part,
             may_book,
             frame,
             query,
@@ -199,31 +202,55 @@ pub async fn page(
         page.render()
     })
     .await
+    .map(IntoResponse::into_response)
 }
 
-fn filters(plan: &Plan, query: &FitQuery) -> Vec<Filter> {
-    let in_view = |project: &&Arc<snug_core::kinds::Project>| {
-        project.status != ProjectStatus::Closed || Some(project.id) == query.project
+/// Words with their names, by name.
+type Words = Arc<Vec<(String, String)>>;
+
+/// What one can filter by, gathered once for a plan.
+struct Gathered {
+    projects: Words,
+    teams: Words,
+    roles: Words,
+    skills: Words,
+    tags: Words,
+}
+
+impl Gathered {
+    fn of(plan: &Plan, in_view: Option<ProjectId>) -> Self {
+        let shown = |project: &&Arc<snug_core::kinds::Project>| {
+            project.status != ProjectStatus::Closed || Some(project.id) == in_view
+        };
+        let projects = plan.records.projects.values().filter(shown);
+        Self {
+            projects: by_name(projects.map(|project| (project.code.as_str(), project.name.as_str()))),
+            teams: by_name(plan.records.teams.values().map(|team| (team.code.as_str(), team.name.as_str()))),
+            roles: by_name(plan.spellings().held_roles().map(|role| (role, role))),
+            skills: by_name(plan.spellings().held_skills().map(|skill| (skill, skill))),
+            tags: by_name(plan.tasks.values().flat_map(|task| &task.tags).map(|tag| (tag.as_str(), tag.as_str()))),
+        }
+    }
+}
+
+fn filters(kept: &Kept, plan: &Plan, query: &FitQuery) -> Vec<Filter> {
+    let found = kept.get(plan, query.project_code.clone(), || Gathered::of(plan, query.project));
+    let filter = |name, label, none, taken: &str, offers: &Words| Filter {
+        name,
+        label,
+        none,
+        taken: taken.to_owned(),
+        offers: Arc::clone(offers),
     };
-    let projects =
-        plan.records.projects.values().filter(in_view).map(|project| (project.code.as_str(), project.name.as_str()));
-    let roles = plan.spellings().held_roles().map(|role| (role, role));
-    let skills = plan.spellings().held_skills().map(|skill| (skill, skill));
-    let band = |(band, name): &(Band, &str)| Offer {
-        word: band.to_string(),
-        name: (*name).to_owned(),
-        on: query.band == Some(*band),
-    };
-    let filter = |name, label, none, offers| Filter { name, label, none, offers };
-    let teams = plan.records.teams.values().map(|team| (team.code.as_str(), team.name.as_str()));
-    let tags = plan.tasks.values().flat_map(|task| &task.tags).map(|tag| (tag.as_str(), tag.as_str()));
+    let band = query.band.map(|band| band.to_string()).unwrap_or_default();
+    let bands = BANDS.iter().map(|(band, name)| (band.to_string(), (*name).to_owned())).collect();
     vec![
-        filter("project", "Project in view", "All projects", offers(projects, &query.project_code)),
-        filter("team", "Team", "All teams", offers(teams, &query.team)),
-        filter("role", "Role", "All roles", offers(roles, &query.role)),
-        filter("skill", "Skill", "All skills", offers(skills, &query.skill)),
-        filter("tag", "Tag of their tasks", "Any tag", offers(tags, &query.tag)),
-        filter("band", "State", "Any state", BANDS.iter().map(band).collect()),
+        filter("project", "Project in view", "All projects", &query.project_code, &found.projects),
+        filter("team", "Team", "All teams", &query.team, &found.teams),
+        filter("role", "Role", "All roles", &query.role, &found.roles),
+        filter("skill", "Skill", "All skills", &query.skill, &found.skills),
+        filter("tag", "Tag of their tasks", "Any tag", &query.tag, &found.tags),
+        filter("band", "State", "Any state", &band, &Arc::new(bands)),
     ]
 }
 
@@ -245,13 +272,12 @@ fn cleared(query: &FitQuery) -> FitQuery {
 }
 
 /// Choices by name, each word once.
-fn offers<'a>(all: impl Iterator<Item = (&'a str, &'a str)>, taken: &str) -> Vec<Offer> {
+fn by_name<'a>(all: impl Iterator<Item = (&'a str, &'a str)>) -> Words {
     let once: BTreeSet<(&str, &str)> = all.filter(|(word, _)| !word.is_empty()).collect();
-    let offer =
-        |(word, name): (&str, &str)| Offer { on: word == taken, word: word.to_owned(), name: words::capital(name) };
-    let mut list: Vec<Offer> = once.into_iter().map(offer).collect();
-    list.sort_by_key(|offer| offer.name.to_lowercase());
-    list
+    let offer = |(word, name): (&str, &str)| (word.to_owned(), words::capital(name));
+    let mut list: Vec<(String, String)> = once.into_iter().map(offer).collect();
+    list.sort_by_cached_key(|(_, name)| name.to_lowercase());
+    Arc::new(list)
 }
 
 fn angles(query: &FitQuery) -> Vec<Way> {
@@ -264,9 +290,7 @@ fn angles(query: &FitQuery) -> Vec<Way> {
 }
 
 fn measures(plan: &Plan, query: &FitQuery) -> Vec<Offer> {
-    let names = ["Hours", "Percent of limit", "Projects at a time", "Tasks at a time", "Points"];
-    let plain =
-        Measure::PLAIN.iter().zip(names).map(|((measure, word), name)| (*measure, (*word).to_owned(), name.to_owned()));
+    let plain = Measure::PLAIN.iter().map(|about| (about.measure, about.word.to_owned(), about.name.to_owned()));
     let fields = Measure::fields(plan)
         .into_iter()
         .map(|field| (Measure::Field(field.id), format!("field {}", field.name), field.name.clone()));
@@ -274,17 +298,16 @@ fn measures(plan: &Plan, query: &FitQuery) -> Vec<Offer> {
 }
 
 /// `26 people and equipment · hours`.
-fn shown(query: &FitQuery, people: &[&snug_core::plan::Entry], list: &[Line<'_>]) -> String {
-    let heads = list.iter().filter(|line| matches!(line, Line::Head(_))).count();
+fn shown(query: &FitQuery, Shown { people, heads }: &Shown) -> String {
     let many =
         |count: usize, one: &str, many: &str| if count == 1 { format!("1 {one}") } else { format!("{count} {many}") };
     let what = match query.angle {
-        Angle::Person => many(people.len(), "row", "people and equipment"),
-        Angle::Equipment => many(people.len(), "piece of equipment", "pieces of equipment"),
-        Angle::Project => many(heads, "project", "projects"),
-        Angle::Team => many(heads, "team", "teams"),
-        Angle::Role => many(heads, "role", "roles"),
-        Angle::Skill => many(heads, "skill", "skills"),
+        Angle::Person => many(*people, "row", "people and equipment"),
+        Angle::Equipment => many(*people, "piece of equipment", "pieces of equipment"),
+        Angle::Project => many(*heads, "project", "projects"),
+        Angle::Team => many(*heads, "team", "teams"),
+        Angle::Role => many(*heads, "role", "roles"),
+        Angle::Skill => many(*heads, "skill", "skills"),
     };
     format!("{what} · {}", counts(query))
 }
@@ -294,48 +317,12 @@ fn heads(query: &FitQuery) -> Vec<Column> {
     let letter = |day: Day| (['M', 'T', 'W', 'T', 'F', 'S', 'S'][day.weekday()], free(day));
     let has_letters = query.days() <= 84;
     let column = |bucket: &Bucket| Column {
+        from: bucket.from,
         title: zoom::title(query.zoom, *bucket, query.buckets.len(), query.order),
         days: bucket.to.since(bucket.from) + 1,
         letters: if has_letters { bucket.from.through(bucket.to).map(letter).collect() } else { Vec::new() },
     };
     query.buckets.iter().map(column).collect()
-}
-
-/// What stands at single days of the window, as far as its overlay is on.
-pub fn marks(plan: &Plan, query: &FitQuery) -> Vec<Mark> {
-    let days = f64::from(query.days());
-    let at = |day: Day, part: f64| format!("{:.3}%", 100.0 * (f64::from(day.since(query.from)) + part) / days);
-    let inside = |day: Day| (query.from..=query.to()).contains(&day);
-    let mut marks = Vec::new();
-    if query.shows(Overlay::Milestones) {
-        let ours = |milestone: &&Arc<snug_core::kinds::Milestone>| {
-            query.project.is_none_or(|one| milestone.projects.is_empty() || milestone.projects.contains(&one))
-        };
-        for milestone in plan.records.milestones.values().filter(|milestone| inside(milestone.date)).filter(ours) {
-            let projects =
-                milestone.projects.iter().filter_map(|id| plan.records.projects.get(id)).map(|p| p.name.as_str());
-            let projects: Vec<&str> = projects.collect();
-            let of = if projects.is_empty() { String::new() } else { format!(" ({})", projects.join(", ")) };
-            let title = format!("{}: {}{of}", words::weekday(milestone.date, query.order), milestone.name);
-            marks.push(Mark { x: at(milestone.date, 1.0), title, kind: "milestone" });
-        }
-    }
-    if query.shows(Overlay::Holidays) {
-        let all =
-            plan.calendars.values().flat_map(|calendar| &calendar.holidays).filter(|holiday| inside(holiday.date));
-        let mut days: Vec<(Day, String)> =
-            all.map(|holiday| (holiday.date, format!("{} ({})", holiday.name, holiday.calendar))).collect();
-        days.sort();
-        for (day, name) in days {
-            let title = format!("{}: {name}", words::weekday(day, query.order));
-            marks.push(Mark { x: at(day, 0.5), title, kind: "holiday" });
-        }
-    }
-    if inside(query.today) {
-        let title = format!("Today, {}", words::weekday(query.today, query.order));
-        marks.push(Mark { x: at(query.today, 0.5), title, kind: "today" });
-    }
-    marks
 }
 
 /// The words of the filter by band.

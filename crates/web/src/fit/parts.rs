@@ -1,21 +1,25 @@
 //! The parts of the room that are fetched by themselves: rows, heads, strips, the side sheet.
 
-use super::{
-    alerts,
-    angle::{group_of, group_word},
-    colour::Palette,
-    group_sheet::{self, GroupSheetView},
-    head::{self, HeadView, SeatView, name_of},
-    horizon::{self, HorizonView},
+use crate::{
+    AppState, Error,
+    auth::User,
+    fit::{
+        address::{angle::group_of, query::FitQuery, view::View},
+        list,
+        picture::{
+            drawn::{self, GroupRow, RowsPart, row_part, sums_at_once},
+            group::head,
+            palette::Palette,
+        },
+        sheet::{group, person, ways},
+        strips::{
+            alerts,
+            horizon::{self, HorizonView},
+            tray,
+        },
+    },
     kept::Kept,
-    lines::{self, Line, PAGE, chosen},
-    options,
-    query::FitQuery,
-    row::{self, RowView},
-    sheet, tray,
-    view::View,
 };
-use crate::{AppState, Error, auth::User};
 use askama::Template;
 use axum::{
     Form,
@@ -24,64 +28,13 @@ use axum::{
     response::Html,
 };
 use serde::Deserialize;
-use snug_core::{BookingId, Plan, ProjectId, cells::Bucket, load::Groups, reshape::minutes_between};
+use snug_core::{BookingId, Plan, cells::Bucket, load::Groups, reshape::minutes_between};
 use std::sync::Arc;
 
-/// A line of the list as it is drawn.
-pub enum Drawn {
-    Head(Box<HeadView>),
-    /// A head whose sum is fetched when it is looked at.
-    Later(LaterView),
-    Row(Box<RowView>),
-    Seat(SeatView),
-}
-
-impl Drawn {
-    /// The projects that are drawn, for the key.
-    pub fn projects(&self) -> Vec<ProjectId> {
-        match self {
-            Self::Head(head) => head.projects.iter().copied().collect(),
-            Self::Row(row) => row.projects.iter().copied().collect(),
-            Self::Later(_) | Self::Seat(_) => Vec::new(),
-        }
-    }
-}
-
-/// A head whose sum takes a while.
-pub struct LaterView {
-    pub group: String,
-    pub name: String,
-    pub people: usize,
-    pub href: String,
-}
-
 #[derive(Template)]
-#[template(path = "fit/rows.html")]
-struct RowsPart {
-    lines: Vec<Drawn>,
-    more: Option<String>,
-    /// All lines of the list.
-    total: usize,
-    may_book: bool,
-}
-
-#[derive(Template)]
-#[template(path = "fit/row.html")]
-struct RowPart {
-    row: RowView,
-    may_book: bool,
-}
-
-#[derive(Template)]
-#[template(path = "fit/head.html")]
-struct HeadPart {
-    head: HeadView,
-}
-
-#[derive(Template)]
-#[template(path = "fit/takers.html")]
+#[template(path = "fit/sheet/takers.html")]
 struct TakersPart {
-    options: Vec<options::OptionView>,
+    options: Vec<ways::OptionView>,
     back: String,
 }
 
@@ -94,38 +47,22 @@ impl std::fmt::Display for SheetHtml {
     }
 }
 
-/// The largest workspace in which heads are summed with the page.
-const SUMMED_AT_ONCE: usize = 400;
-
-/// Draws lines.
-pub fn draw(
-    groups: &Groups<'_>,
-    plan: &Plan,
-    lines: &[Line<'_>],
-    query: &FitQuery,
-    palette: &Palette<'_>,
-) -> Vec<Drawn> {
-    let small = plan.people.len() <= SUMMED_AT_ONCE;
-    let line = |line: &Line<'_>| match line {
-        Line::Row(entry, focus) => Drawn::Row(Box::new(row::row(groups, plan, entry, query, &palette.focused(*focus)))),
-        Line::Seat(booking) => Drawn::Seat(head::seat(plan, booking, query, palette)),
-        Line::Head(group) if small => Drawn::Head(Box::new(head::head(groups, plan, group, query, palette))),
-        Line::Head(group) => {
-            let word = group_word(plan, &group.key);
-            let href = crate::words::address(
-                &FitQuery { group: String::new(), ..query.clone() }.href("/fit/head"),
-                [("group", word.as_str())],
-            );
-            Drawn::Later(LaterView { name: name_of(plan, &group.key), people: group.people.len(), href, group: word })
-        }
-    };
-    lines.iter().map(line).collect()
+/// The part of the list that the address asks for, with how many people and groups stand in the whole of it.
+pub fn part_of_list(kept: &Kept, plan: &Plan, query: &FitQuery, may_book: bool) -> (RowsPart, Shown) {
+    let groups = Groups::new(plan, query.load());
+    let palette = Palette::new(plan, query.colour, query.project);
+    let mut part = list::part(kept, plan, query, &groups);
+    if sums_at_once(plan) {
+        list::with_budgets(kept, plan, query, &mut list::heads_of(&mut part.lines));
+    }
+    let shown = Shown { people: part.people, heads: part.heads };
+    (drawn::part(&groups, plan, (&part.lines, part.total), query, &palette, may_book), shown)
 }
 
-/// The address of the next part of the list.
-pub fn more(query: &FitQuery, total: usize) -> Option<String> {
-    let next = query.offset + PAGE;
-    (total > next).then(|| format!("{}&offset={next}", query.href("/fit")))
+/// How many stand in the whole list.
+pub struct Shown {
+    pub people: usize,
+    pub heads: usize,
 }
 
 pub async fn rows(
@@ -133,28 +70,7 @@ pub async fn rows(
     user: User,
     View { plan, query }: View,
 ) -> Result<Html<String>, Error> {
-    let kept = Arc::clone(&state.kept);
-    crate::computed(move || {
-        let people = chosen(&kept, &plan, &query);
-        let groups = Groups::new(&plan, query.load());
-        let palette = Palette::new(&plan, query.colour, query.project);
-        let mut list = lines::lines(&plan, &query, &people, &groups);
-        let total = list.len();
-        let end = (query.offset + PAGE).min(total);
-        let part = &mut list[query.offset.min(end)..end];
-        if plan.people.len() <= SUMMED_AT_ONCE {
-            lines::with_budgets(&kept, &plan, &query, &mut lines::heads_of(part));
-        }
-        let lines = draw(&groups, &plan, part, &query, &palette);
-        RowsPart { lines, more: more(&query, total), total, may_book: user.books() }.render()
-    })
-    .await
-}
-
-/// A person's row as it is sent.
-pub fn row_part(plan: &Plan, person: i32, query: &FitQuery, may_book: bool) -> Result<Option<String>, Error> {
-    let Some(row) = row::row_of(plan, person, query) else { return Ok(None) };
-    Ok(Some(RowPart { row, may_book }.render()?))
+    crate::computed(move || part_of_list(&state.kept, &plan, &query, user.books()).0.render()).await
 }
 
 pub async fn one_row(user: User, Path(person): Path<i32>, View { plan, query }: View) -> Result<Html<String>, Error> {
@@ -169,14 +85,14 @@ pub async fn one_head(
     let key = group_of(&plan, &query.group).ok_or(Error::NotFound)?;
     let kept = Arc::clone(&state.kept);
     crate::computed(move || {
-        let people = chosen(&kept, &plan, &query);
+        let people = list::chosen(&kept, &plan, &query);
         let groups = Groups::for_one(&plan, query.load());
-        let mut found = lines::one_head(&plan, &query, &people, &groups, key);
-        lines::with_budgets(&kept, &plan, &query, &mut [&mut found]);
+        let mut found = list::one_head(&plan, &query, &people, &groups, key);
+        list::with_budgets(&kept, &plan, &query, &mut [&mut found]);
         let palette = Palette::new(&plan, query.colour, query.project);
         // What was asked for is selected nowhere.
         let shown = FitQuery { group: String::new(), ..query.clone() };
-        HeadPart { head: head::head(&groups, &plan, &found, &shown, &palette) }.render()
+        GroupRow { head: &head(&groups, &plan, &found, &shown, &palette) }.render()
     })
     .await
 }
@@ -209,11 +125,10 @@ pub async fn tray_strip(
 
 /// The sheet of what is selected: a person's cell, a group's, or an open seat.
 pub fn sheet_of(plan: &Plan, query: &FitQuery, may_book: bool) -> askama::Result<Option<SheetHtml>> {
-    if let Some(sheet) = sheet::view(plan, query, may_book) {
+    if let Some(sheet) = person::view(plan, query, may_book) {
         return sheet.render().map(SheetHtml).map(Some);
     }
-    let group: Option<GroupSheetView> = group_sheet::view(plan, query, may_book);
-    group.map(|sheet| sheet.render().map(SheetHtml)).transpose()
+    group::view(plan, query, may_book).map(|sheet| sheet.render().map(SheetHtml)).transpose()
 }
 
 pub async fn side_sheet(user: User, View { plan, query }: View) -> Result<Html<String>, Error> {
@@ -242,7 +157,7 @@ pub async fn taker_list(
     let bucket = cell.filter(|_| query.person.is_some()).unwrap_or(whole);
     crate::computed(move || {
         let minutes = minutes_between(&plan, &booking, bucket.from, bucket.to);
-        let options = options::hand_overs(&plan, &booking, bucket, minutes, query.zoom, query.today);
+        let options = ways::hand_overs(&plan, &booking, bucket, minutes, query.zoom, query.today);
         TakersPart { options, back: query.href("/fit") }.render()
     })
     .await

@@ -1,15 +1,20 @@
 //! The pictures of the Fit room against the figures they are drawn from, on the demo and on plans made up at random.
 
-use super::{
-    alerts,
-    colour::{OTHER, Palette},
-    head, horizon,
+use crate::{
+    fit::{
+        address::query::{FitParams, FitQuery},
+        files::table,
+        list::{self as lines, Line, lines as all_lines},
+        picture::{
+            group as head,
+            palette::{OTHER, Palette},
+            person::{self as row, RowView},
+        },
+        sheet::person as sheet,
+        strips::{alerts, horizon, tray},
+    },
+    grid::{Rect, Shapes},
     kept::Kept,
-    lines::{self, Line, lines as all_lines},
-    query::{FitParams, FitQuery},
-    row::{self, RowView},
-    shapes::{Line as Stroke, Rect},
-    sheet, table, tray,
 };
 use proptest::prelude::*;
 use snug_core::{
@@ -62,34 +67,55 @@ fn rows<'a>(plan: &'a Plan, params: &FitParams) -> Vec<Line<'a>> {
     all_lines(plan, &query, &people, &groups)
 }
 
+/// The shapes of a path, read from what a browser is sent.
+fn drawn(elements: &str) -> Vec<Rect> {
+    let pieces = elements.split('M').skip(1);
+    let numbers = |piece: &str| -> Vec<f64> {
+        let parts = piece.split(|c: char| !(c.is_ascii_digit() || c == '.')).filter(|part| !part.is_empty());
+        parts.map(|part| part.parse().unwrap()).collect()
+    };
+    let index = |number: f64| format!("{number}").parse::<usize>().unwrap();
+    let rect = |piece: &str| {
+        let [from, floor, top, days] = numbers(piece)[..4] else { panic!("{piece} is no rectangle") };
+        Rect { from: index(from), to: index(from + days), top, floor }
+    };
+    pieces.map(rect).collect()
+}
+
+/// The height of a rim on each day, read from what a browser is sent.
+fn drawn_rim(elements: &str) -> Vec<f64> {
+    let path = elements.split_once("d=\"M0 ").unwrap().1.split('"').next().unwrap();
+    let piece = |piece: &str| {
+        let (y, days) = piece.split_once('h').unwrap();
+        vec![y.parse().unwrap(); days.parse().unwrap()]
+    };
+    path.split('V').flat_map(piece).collect()
+}
+
 /// Everything a row draws lies inside its picture, layers never cross the rim, and spill is at least four pixels thick.
 fn is_sound(plan: &Plan, entry: &Entry, query: &FitQuery) -> Result<(), TestCaseError> {
     let row = draw(plan, entry, query);
+    let days = usize::try_from(query.days()).unwrap();
     let floor = query.height.floor();
     let inside = |rect: &Rect| {
-        let (x, width, y, height) = (number(&rect.x), number(&rect.width), number(&rect.y), number(&rect.height));
-        x >= -1e-9 && x + width <= 100.0 + 1e-3 && y >= -0.05 && y + height <= floor + 0.11 && height >= 0.0
+        rect.from < rect.to && rect.to <= days && rect.top >= 0.0 && rect.top <= rect.floor && rect.floor <= floor + 0.1
     };
-    prop_assert!(row.off.iter().chain(&row.spill).chain(row.layers.iter().flat_map(|layer| &layer.rects)).all(inside));
-    prop_assert!(row.spill.iter().all(|rect| number(&rect.height) >= 4.0), "spill is never thinner");
+    let layers = row.layers.iter().flat_map(|layer| &layer.shapes.0);
+    prop_assert!(drawn(&row.off.to_string()).iter().chain(&row.spill.0).chain(layers).all(inside));
+    prop_assert!(row.spill.0.iter().all(|rect| rect.floor - rect.top >= 3.99), "spill is never thinner");
     // The rim's height on each day, in pixels from the top.
-    let days = usize::try_from(query.days()).unwrap();
-    let rim_at = |day: usize| {
-        let middle = (f64::from(u32::try_from(day).unwrap()) + 0.5) * 100.0 / f64::from(u32::try_from(days).unwrap());
-        let flat = row.rims.iter().filter(|line: &&Stroke| line.y1 == line.y2);
-        let here = flat.filter(|line| number(&line.x1) <= middle && middle <= number(&line.x2));
-        here.map(|line| number(&line.y1)).next().unwrap()
-    };
+    let rim = drawn_rim(&row.rim.to_string());
+    prop_assert_eq!(rim.len(), days);
+    let rim_at = |day: usize| rim[day];
     for day in 0..days {
-        let middle = (f64::from(u32::try_from(day).unwrap()) + 0.5) * 100.0 / f64::from(u32::try_from(days).unwrap());
-        let here = |rect: &&Rect| number(&rect.x) <= middle && middle <= number(&rect.x) + number(&rect.width);
+        let here = |rect: &&Rect| (rect.from..rect.to).contains(&day);
         for layer in &row.layers {
-            for rect in layer.rects.iter().filter(here) {
-                prop_assert!(number(&rect.y) >= rim_at(day) - 0.11, "a layer crosses the rim on day {day}");
+            for rect in layer.shapes.0.iter().filter(here) {
+                prop_assert!(rect.top >= rim_at(day) - 0.11, "a layer crosses the rim on day {day}");
             }
         }
-        for rect in row.spill.iter().filter(here) {
-            prop_assert!(number(&rect.y) + number(&rect.height) <= rim_at(day) + 0.11, "spill lies above the rim");
+        for rect in row.spill.0.iter().filter(here) {
+            prop_assert!(rect.floor <= rim_at(day).max(4.0) + 0.11, "spill lies above the rim");
         }
     }
     // Each label says what the cell's figures say.
@@ -126,11 +152,19 @@ fn a_layer_is_as_thick_as_its_hours() {
     let plan = demo();
     let query = query(&plan, &FitParams::default());
     let row = draw(&plan, by_name(&plan, "Malik Strand"), &query);
-    let layer = row.layers.iter().find(|layer| layer.booking != 0).unwrap();
-    let booking: Booking = serde_json::from_str(&layer.seen).unwrap();
+    let layer = row.layers.iter().find(|layer| layer.tag.is_some()).unwrap();
+    let booking = plan.booking(BookingId(layer.tag.unwrap().id)).unwrap();
     assert_eq!(booking.amount.unit, Unit::PerDay);
-    let thick = number(&layer.rects[0].height);
-    assert!((thick - f64::from(booking.amount.value) / 60.0 * row.hour).abs() < 0.11, "{thick}");
+    let [Rect { top, floor, .. }, ..] = layer.shapes.0[..] else { panic!("nothing is drawn") };
+    let hours = f64::from(booking.amount.value) / 60.0;
+    assert!((floor - top - hours * query.height.hour()).abs() < 0.01, "{top} to {floor}");
+    // What a browser is sent is what was computed, to a tenth of a pixel.
+    let sent = drawn(&layer.shapes.to_string());
+    assert_eq!(sent.len(), layer.shapes.0.len());
+    for (sent, shape) in sent.iter().zip(&layer.shapes.0) {
+        assert_eq!((sent.from, sent.to), (shape.from, shape.to));
+        assert!((sent.top - shape.top).abs() < 0.051 && (sent.floor - shape.floor).abs() < 0.051);
+    }
 }
 
 #[test]
@@ -232,7 +266,7 @@ fn what_is_pencilled_or_held_can_be_left_out_of_picture_and_figures_alike() {
             let (without, removed) = (draw(&plan, entry, &query), draw(&rest, &rest.people[id], &all));
             let told = |row: &RowView| row.cells.iter().map(|cell| cell.spoken.clone()).collect::<Vec<_>>();
             assert_eq!(told(&without), told(&removed), "{} without {layers}", entry.person.name);
-            let drawn = |row: &RowView| row.layers.iter().map(|layer| layer.booking).collect::<Vec<_>>();
+            let drawn = |row: &RowView| row.layers.iter().map(|layer| layer.tag.map(|tag| tag.id)).collect::<Vec<_>>();
             assert_eq!(drawn(&without), drawn(&removed));
             left_out += usize::from(drawn(&without) != drawn(&draw(&plan, entry, &all)));
         }
@@ -240,12 +274,10 @@ fn what_is_pencilled_or_held_can_be_left_out_of_picture_and_figures_alike() {
     assert!(left_out > 3, "{left_out} rows have something to leave out");
 }
 
-/// The hours that shapes stand for under the middle of a day.
-fn hours_at(rects: &[Rect], day: usize, query: &FitQuery) -> f64 {
-    let days = f64::from(query.days());
-    let middle = (f64::from(u32::try_from(day).unwrap()) + 0.5) * 100.0 / days;
-    let here = rects.iter().filter(|rect| number(&rect.x) <= middle && middle <= number(&rect.x) + number(&rect.width));
-    here.map(|rect| number(&rect.height)).sum::<f64>() / query.height.hour()
+/// The hours that shapes stand for on a day.
+fn hours_at(shapes: &Shapes, day: usize, query: &FitQuery) -> f64 {
+    let here = shapes.0.iter().filter(|rect| (rect.from..rect.to).contains(&day));
+    here.map(|rect| rect.floor - rect.top).sum::<f64>() / query.height.hour()
 }
 
 /// Shapes are drawn to a tenth of a pixel, at both ends.
@@ -273,7 +305,7 @@ fn tasks_lie_in_the_layers_of_their_project_as_thick_as_their_hours() {
             for part in load.tasks.iter().filter(|part| part.minutes[at] > 0) {
                 let title = &plan.tasks[&part.task].title;
                 let lanes = row.lanes.iter().filter(|lane| lane.title.starts_with(title.as_str()));
-                let drawn: f64 = lanes.map(|lane| hours_at(&lane.rects, day, &query)).sum();
+                let drawn: f64 = lanes.map(|lane| hours_at(&lane.shapes, day, &query)).sum();
                 assert!(is_near(drawn, hours(part.minutes[at]), &query), "{title}, day {day}: {drawn} h");
                 seen += 1;
             }
@@ -415,7 +447,8 @@ fn the_side_sheet_adds_up_to_its_cell() {
     assert!((hours - 38.0).abs() < 0.02, "{hours} h are 6 h more than 32 h");
     assert!(view.result.starts_with("+6 h") && view.result_name.starts_with("Spill"));
     assert!(
-        !view.bookings.is_empty() && view.projects.iter().all(|choice| choice.name != "Kelp Forest"),
+        !view.bookings.is_empty()
+            && view.choices.projects.as_ref().unwrap().iter().all(|choice| choice.name != "Kelp Forest"),
         "closed projects are no choice"
     );
     let ways = view.ways.unwrap();

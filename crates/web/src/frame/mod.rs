@@ -1,6 +1,6 @@
 //! What every page has around it.
 
-use crate::{AppState, Error, auth::User, records::listed};
+use crate::{AppState, Error, auth::User, columns::listed};
 use serde::{Deserialize, Serialize};
 use snug_core::{Role, kinds::Kind};
 use snug_store::ledger;

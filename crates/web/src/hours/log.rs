@@ -3,8 +3,8 @@
 use crate::{
     AppState, Error, answer,
     auth::User,
+    columns::{Pairs, sent},
     frame::Flash,
-    records::{Pairs, sent},
 };
 use axum::{
     Form,

@@ -3,8 +3,8 @@
 use crate::{
     AppState, Error, answer,
     auth::User,
+    columns::{Pairs, sent},
     frame::{Flash, Frame, Room},
-    records::{Pairs, sent},
     words,
 };
 use askama::Template;
@@ -166,7 +166,7 @@ pub async fn page(
     Ok(Html(page.render()?))
 }
 
-/// What somebody can log time on: their tasks that are not done, then every open project.
+/// What somebody can log time on: their tasks that are not done, then every project that is not closed.
 fn subjects(plan: &Plan, person: PersonId) -> Vec<(String, String)> {
     let project_name = |id: ProjectId| plan.records.projects.get(&id).map_or("", |project| project.name.as_str());
     let tasks = plan.people.get(&person).into_iter().flat_map(|entry| entry.tasks.iter());

@@ -1,11 +1,11 @@
 //! Lists of records: chosen columns, sort, filter, grouping; a page of rows at a time.
 
-use super::{
-    kind::Column,
-    query::ListQuery,
-    value::{SortKey, shown, sort_key},
+use super::query::ListQuery;
+use crate::{
+    columns::{Column, SortKey, choices, input_of, shown, sort_key},
+    kept::Kept,
+    words,
 };
-use crate::words;
 use snug_core::{
     Plan,
     kinds::{AnyRecord, Held, Input, Kind},
@@ -41,7 +41,7 @@ pub struct Row {
     pub id: i32,
     /// Its page.
     pub href: String,
-    /// The record as the page saw it, as JSON; nothing where it may not be changed.
+    /// The tag of this version of it; nothing where it may not be changed.
     pub seen: String,
     /// The cells of the columns shown.
     pub cells: Vec<Cell>,
@@ -89,8 +89,6 @@ pub struct List {
     pub lines: Vec<Line>,
     /// The address of the next page.
     pub more: Option<String>,
-    /// Filters by value.
-    pub facets: Vec<Facet>,
 }
 
 /// A record with what says where it stands in its list.
@@ -105,7 +103,6 @@ struct Placed<'a> {
 pub fn list(plan: &Plan, kind: Kind, columns: &[Column], query: &ListQuery, may_change: bool) -> List {
     let about = kind.about();
     let everything = kind.all(plan);
-    let facets = facets(plan, kind, columns, query, &everything);
     let in_all = everything.len();
     let words = query.q.to_lowercase();
     let fits = |record: &Held<'_>| {
@@ -161,7 +158,7 @@ pub fn list(plan: &Plan, kind: Kind, columns: &[Column], query: &ListQuery, may_
         let path = query.href(kind, &format!("/{}/rows", about.path));
         words::address(&path, [("offset", offset.as_str())])
     });
-    List { in_all, found, lines: lines(plan, kind, columns, query, &keyed, may_change), more, facets }
+    List { in_all, found, lines: lines(plan, kind, columns, query, &keyed, may_change), more }
 }
 
 fn column<'a>(columns: &'a [Column], name: &str) -> Option<&'a Column> {
@@ -233,53 +230,71 @@ pub fn row(
     Row {
         id,
         href: format!("/{}/{id}", about.path),
-        seen: if may_change { serde_json::to_string(&record.as_new()).unwrap_or_default() } else { String::new() },
+        seen: if may_change { record.tag().to_string() } else { String::new() },
         cells: shown_columns.map(cell).collect(),
     }
 }
 
-/// The values of a column, as they are gathered.
-struct Gathered<'a> {
-    column: &'a Column,
-    chosen: &'a str,
-    /// Nothing once there are more than one can look through: a filter of them helps nobody.
-    values: Option<HashSet<String>>,
+/// The values that records have in a column, each with its label; nothing where there are more than one can look through: a filter of
+/// them helps nobody.
+struct Gathered {
+    column: String,
+    values: Option<Vec<(String, String)>>,
 }
 
-/// The filters by value, each with the values that there are.
-fn facets(plan: &Plan, kind: Kind, columns: &[Column], query: &ListQuery, everything: &[Held<'_>]) -> Vec<Facet> {
-    let own = columns.iter().filter(|it| !it.choices.is_empty() && it.is_own);
-    let listed = kind.about().facets.iter().filter_map(|name| column(columns, name));
-    let gathered = |column| Gathered { column, chosen: query.facet(&column.name), values: Some(HashSet::new()) };
-    let mut all: Vec<Gathered<'_>> = listed.chain(own).map(gathered).collect();
-    // Each record is looked at once for all of them: most of the time goes into fetching it from memory.
+/// What the records of one kind have in the columns that are filters.
+type Values = Vec<Gathered>;
+
+/// Gathers the values of these columns. Each record is looked at once for all of them: most of the time goes into fetching it from
+/// memory.
+fn values(plan: &Plan, columns: &[&Column], most: usize, everything: &[Held<'_>]) -> Values {
+    let mut all: Vec<Option<HashSet<String>>> = columns.iter().map(|_| Some(HashSet::new())).collect();
     for record in everything {
-        for Gathered { column, chosen, values } in &mut all {
+        for (column, values) in columns.iter().zip(&mut all) {
             let Some(known) = values else { continue };
-            let raw = record.cell(plan, &column.name);
-            if known.insert(raw) && known.len() > MOST_VALUES && chosen.is_empty() {
+            if known.insert(record.cell(plan, &column.name)) && known.len() > most {
                 *values = None;
             }
         }
     }
-    let facet = |Gathered { column, chosen, values }| {
-        let mut values: Vec<(String, String, bool)> = values?
-            .into_iter()
-            .map(|raw| {
-                if raw.is_empty() {
-                    return (NOTHING.to_owned(), format!("no {}", column.label.to_lowercase()), chosen == NOTHING);
-                }
-                let (label, on) = (shown(plan, column, &raw), chosen == raw);
-                (raw, label, on)
-            })
-            .collect();
-        values.sort_by_key(|(raw, label, _)| (raw == NOTHING, label.to_lowercase()));
-        // Nor does one with a single value.
-        let useful = values.len() > 1 || !chosen.is_empty();
-        let name = format!("is.{}", column.name);
-        useful.then(|| Facet { name, label: column.label.clone(), values })
+    let labelled = |(column, values): (&&Column, Option<HashSet<String>>)| {
+        let label = |raw: String| {
+            let none = raw.is_empty().then(|| format!("no {}", column.label.to_lowercase()));
+            let label = none.unwrap_or_else(|| shown(plan, column, &raw));
+            (if raw.is_empty() { NOTHING.to_owned() } else { raw }, label)
+        };
+        let mut values: Option<Vec<_>> = values.map(|values| values.into_iter().map(label).collect());
+        if let Some(values) = &mut values {
+            values.sort_by_cached_key(|(raw, label)| (raw == NOTHING, label.to_lowercase()));
+        }
+        Gathered { column: column.name.clone(), values }
     };
-    all.into_iter().filter_map(facet).collect()
+    columns.iter().zip(all).map(labelled).collect()
+}
+
+/// The filters by value, each with the values that there are, which are gathered once for a plan.
+pub fn facets(kept: &Kept, plan: &Plan, kind: Kind, columns: &[Column], query: &ListQuery) -> Vec<Facet> {
+    let own = columns.iter().filter(|it| !it.choices.is_empty() && it.is_own);
+    let listed = kind.about().facets.iter().filter_map(|name| column(columns, name));
+    let offered: Vec<&Column> = listed.chain(own).collect();
+    let asked = offered.iter().map(|column| column.name.as_str()).collect::<Vec<_>>().join("\n");
+    let found = kept.get(plan, format!("{kind:?}\n{asked}"), || values(plan, &offered, MOST_VALUES, &kind.all(plan)));
+    let facet = |(column, gathered): (&&Column, &Gathered)| {
+        let chosen = query.facet(&gathered.column);
+        // One that is chosen is shown with all that could be chosen in its place.
+        let all = || values(plan, &[column], usize::MAX, &kind.all(plan)).pop().and_then(|gathered| gathered.values);
+        let found = match &gathered.values {
+            Some(values) => values.clone(),
+            None if chosen.is_empty() => return None,
+            None => all()?,
+        };
+        // One with a single value helps nobody either.
+        let useful = found.len() > 1 || !chosen.is_empty();
+        let values = found.into_iter().map(|(raw, label)| (raw == chosen, raw, label));
+        let values = values.map(|(on, raw, label)| (raw, label, on)).collect();
+        useful.then(|| Facet { name: format!("is.{}", column.name), label: column.label.clone(), values })
+    };
+    offered.iter().zip(found.iter()).filter_map(facet).collect()
 }
 
 /// The heads of the columns shown.
@@ -302,38 +317,4 @@ pub fn heads(plan: &Plan, kind: Kind, columns: &[Column], query: &ListQuery) -> 
         })
     };
     query.columns.iter().filter_map(head).collect()
-}
-
-/// The word for how a value is typed, for templates and scripts.
-pub fn input_of(column: &Column) -> &'static str {
-    match column.input {
-        Input::Line => "line",
-        Input::Number | Input::Whole | Input::Hours => "number",
-        Input::Date => "date",
-        Input::Yes => "yes",
-        Input::Words | Input::Several(_) => "words",
-        Input::Used => "used",
-        Input::People => "people",
-        // Of these there are too many to choose from.
-        Input::One(Kind::Person) => "person",
-        Input::One(Kind::Task) => "task",
-        Input::Choice(_) | Input::One(_) => "choice",
-    }
-}
-
-/// The values of a column that one chooses from, each with its label; empty where one types.
-pub fn choices(plan: &Plan, column: &Column) -> Vec<(String, String)> {
-    let mut found: Vec<(String, String)> = match column.input {
-        Input::Choice(_) => {
-            let listed = column.choices.iter().map(|choice| (choice.clone(), choice.clone()));
-            return column.is_own.then(|| (String::new(), "–".to_owned())).into_iter().chain(listed).collect();
-        }
-        Input::One(kind) if input_of(column) == "choice" => {
-            kind.all(plan).iter().map(|record| (record.key(), record.called())).collect()
-        }
-        _ => return Vec::new(),
-    };
-    found.sort_by_key(|(_, label)| label.to_lowercase());
-    found.insert(0, (String::new(), "–".to_owned()));
-    found
 }

@@ -1,19 +1,16 @@
 //! Lists and forms of people, teams, projects, tasks and what else the plan is made of.
 
-mod form;
-mod kind;
 mod links;
 mod list;
 mod page;
 mod query;
 mod suggest;
-mod value;
 
-pub use form::{Pairs, rows_of, sent};
-pub use kind::{columns, listed};
-pub use value::{person_name, record, shown};
-
-use crate::{AppState, Error, answer, auth::User};
+use crate::{
+    AppState, Error, answer,
+    auth::User,
+    columns::{self, Pairs, Problems, columns, listed, record, sent},
+};
 use axum::{
     Form, Json, Router,
     extract::{FromRequestParts, OriginalUri, Path, State},
@@ -21,10 +18,9 @@ use axum::{
     response::{Html, IntoResponse, Redirect, Response},
     routing::{get, post},
 };
-use form::Problems;
 use serde_json::json;
 use snug_core::{
-    Command, Plan, TextId,
+    Command, NoTag, Plan, Tag, TextId,
     change::{Change, Edit},
     kinds::{Kind, Room},
     text::{Text, TextOn, TextSlot},
@@ -62,11 +58,10 @@ impl FromRequestParts<AppState> for Listed {
     }
 }
 
-/// The record as the page saw it, if it is the one that the address names.
-fn seen_in(pairs: &Pairs, kind: Kind, id: i32) -> Result<Change, Error> {
-    let seen = serde_json::from_str(sent(pairs, "seen")).ok();
-    seen.filter(|seen: &Change| seen.subject() == (kind, id))
-        .ok_or_else(|| Error::BadRequest("The page does not say which record is meant.".to_owned()))
+/// The record as the page saw it, if it is the one that the address names and stands as it was.
+fn seen_in(plan: &Plan, pairs: &Pairs, kind: Kind, id: i32) -> Result<Change, Error> {
+    let tag: Tag = sent(pairs, "seen").parse()?;
+    if tag.id == id { Ok(plan.as_seen(kind, tag)?) } else { Err(NoTag.into()) }
 }
 
 /// What was done with the record that was asked about.
@@ -82,7 +77,7 @@ async fn create(
     Form(pairs): Form<Pairs>,
 ) -> Result<Response, Error> {
     let plan = state.keeper.plan();
-    let made = match form::read(&plan, kind, &pairs, 0) {
+    let made = match columns::read(&plan, kind, &pairs, 0) {
         Ok(made) => made,
         Err(problems) => return page::again(&state, &user, kind, None, pairs, problems, Vec::new()).await,
     };
@@ -112,13 +107,16 @@ async fn change(
     Form(pairs): Form<Pairs>,
 ) -> Result<Response, Error> {
     let plan = state.keeper.plan();
-    let seen = seen_in(&pairs, kind, id)?;
-    let to = match form::read(&plan, kind, &pairs, id) {
+    let to = match columns::read(&plan, kind, &pairs, id) {
         Ok(to) => to,
         Err(problems) => return page::again(&state, &user, kind, Some(id), pairs, problems, Vec::new()).await,
     };
-    let changes = Change::between(&seen, &to).into_iter().collect();
-    match answer::carry_out(&state, &user, Command::Edit { changes }).await {
+    let done = async {
+        let seen = seen_in(&plan, &pairs, kind, id)?;
+        let changes = Change::between(&seen, &to).into_iter().collect();
+        answer::carry_out(&state, &user, Command::Edit { changes }).await
+    };
+    match done.await {
         Ok(outcome) => answer::back_to(&user, &format!("/{}/{id}", kind.about().path), said(&outcome), &outcome).await,
         Err(error) => refused_form(&state, &user, kind, Some(id), pairs, error).await,
     }
@@ -138,9 +136,8 @@ async fn refused_form(
     let mut theirs = Vec::new();
     if let Some(standing) = &refusal.standing {
         theirs = row_of(&state.keeper.plan(), standing).unwrap_or_default();
-        let seen = serde_json::to_string(standing).unwrap_or_default();
         pairs.retain(|(name, _)| name != "seen");
-        pairs.push(("seen".to_owned(), seen));
+        pairs.extend(standing.record().map(|record| ("seen".to_owned(), record.tag().to_string())));
     }
     let problems: Problems = vec![(refusal.field.to_owned(), refusal.message)];
     page::again(state, user, kind, id, pairs, problems, theirs).await
@@ -169,18 +166,18 @@ async fn change_cell(
     pairs: &Pairs,
     plan: &Plan,
 ) -> Result<Response, Error> {
-    let seen = seen_in(pairs, kind, id)?;
+    let seen = seen_in(plan, pairs, kind, id)?;
     let column = sent(pairs, "column");
     if !columns(plan, kind, user.account.role).iter().any(|known| known.name == column) {
         return Err(Error::BadRequest("The page does not say which cell is meant.".to_owned()));
     }
-    let mut values = form::values(plan, &seen);
+    let mut values = columns::values(plan, &seen);
     let value = sent(pairs, "value").to_owned();
     match values.iter_mut().find(|(name, _)| *name == column) {
         Some((_, stands)) => *stands = value,
         None => values.push((column.to_owned(), value)),
     }
-    let to = form::read(plan, kind, &values, id).map_err(|problems| {
+    let to = columns::read(plan, kind, &values, id).map_err(|problems| {
         let (field, message) = problems.into_iter().next().unwrap_or_default();
         let message = if field == column { message } else { format!("{field}: {message}") };
         Error::from(snug_core::Refusal::value("value", crate::words::capital(&message)))
@@ -200,14 +197,16 @@ async fn remove(
     Path(id): Path<i32>,
     Form(pairs): Form<Pairs>,
 ) -> Result<Response, Error> {
-    let seen = seen_in(&pairs, kind, id)?;
-    let command = Command::Edit { changes: vec![seen.inverse()] };
-    match answer::carry_out(&state, &user, command).await {
+    let done = async {
+        let seen = seen_in(&state.keeper.plan(), &pairs, kind, id)?;
+        answer::carry_out(&state, &user, Command::Edit { changes: vec![seen.inverse()] }).await
+    };
+    match done.await {
         Ok(outcome) => answer::back_to(&user, &format!("/{}", kind.about().path), said(&outcome), &outcome).await,
         Err(Error::Store(snug_store::Error::Refused(refusal))) => {
             let plan = state.keeper.plan();
             let Some(record) = record(&plan, kind, id) else { return Err(Error::from(refusal)) };
-            let values = form::values(&plan, &record);
+            let values = columns::values(&plan, &record);
             let problems = vec![(String::new(), refusal.message)];
             page::again(&state, &user, kind, Some(id), values, problems, Vec::new()).await
         }

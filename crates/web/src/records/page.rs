@@ -2,15 +2,18 @@
 
 use super::{
     Listed,
-    form::{self, Extra, Field, Pairs, Problems},
-    kind::{Column, columns},
     links::links,
     list::{self, Facet, Head, Line, Row},
     query::ListQuery,
     refused_page,
-    value::{person_name, record},
 };
-use crate::{AppState, Error, auth::User, frame::Frame, markdown, words};
+use crate::{
+    AppState, Error,
+    auth::User,
+    columns::{self, Column, Extra, Field, Pairs, Problems, columns, person_name, record},
+    frame::Frame,
+    markdown, words,
+};
 use askama::Template;
 use axum::{
     extract::{Path, Query, State},
@@ -25,6 +28,7 @@ use snug_core::{
 };
 use snug_exchange::csv::row_of;
 use snug_store::{ledger, texts};
+use std::sync::Arc;
 
 #[derive(Template)]
 #[template(path = "records/list.html")]
@@ -82,13 +86,14 @@ pub async fn list(
     let frame = Frame::of(&state, &user, kind.about().room).await?;
     let columns = columns(&plan, kind, user.account.role);
     let query = ListQuery { offset: 0, ..ListQuery::read(kind, &columns, &pairs) };
+    let kept = Arc::clone(&state.kept);
     let html = crate::computed(move || {
         let found = list::list(&plan, kind, &columns, &query, user.account.role.changes_some(kind));
         let page = ListPage {
             heads: list::heads(&plan, kind, &columns, &query),
             lines: found.lines,
             more: found.more,
-            facets: found.facets,
+            facets: list::facets(&kept, &plan, kind, &columns, &query),
             in_all: found.in_all,
             found: found.found,
             clear: ListQuery { q: String::new(), facets: Vec::new(), ..query.clone() }
@@ -233,7 +238,7 @@ pub async fn one(
 ) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let record = record(&plan, kind, id).ok_or(Error::NotFound)?;
-    let values = form::values(&plan, &record);
+    let values = columns::values(&plan, &record);
     let page = record_page(&state, &user, kind, Some(id), &values, &Vec::new(), &Vec::new()).await?;
     Ok(Html(page.render()?))
 }
@@ -263,7 +268,7 @@ pub async fn with_text(
 ) -> Result<Response, Error> {
     let plan = state.keeper.plan();
     let record = record(&plan, kind, id).ok_or(Error::NotFound)?;
-    let values = form::values(&plan, &record);
+    let values = columns::values(&plan, &record);
     let mut page = record_page(state, user, kind, Some(id), &values, &Vec::new(), &Vec::new()).await?;
     page.description = body;
     page.description_problem = Some(problem);
@@ -285,7 +290,8 @@ async fn record_page(
     let columns = columns(&plan, kind, user.account.role);
     let standing = id.and_then(|id| record(&plan, kind, id));
     let sent = values.iter().find(|(name, _)| name == "seen").map(|(_, value)| value.clone());
-    let seen = sent.or_else(|| standing.as_ref().and_then(|record| serde_json::to_string(record).ok()));
+    let seen =
+        sent.or_else(|| standing.as_ref().and_then(|change| change.record()).map(|record| record.tag().to_string()));
     let known = |column: &str| {
         columns.iter().any(|known| known.name == column) || kind.parts().iter().any(|part| part.name == column)
     };
@@ -318,8 +324,8 @@ async fn record_page(
         },
         // Whoever may not change it does not get it whole.
         seen: seen.filter(|_| may_change).unwrap_or_default(),
-        fields: form::fields(&plan, kind, &columns, values, problems, theirs),
-        extras: form::extras(kind, values, problems, user.account.role),
+        fields: columns::fields(&plan, kind, &columns, values, problems, theirs),
+        extras: columns::extras(kind, values, problems, user.account.role),
         problem,
         may_change,
         figures: standing.as_ref().and_then(|record| figures(&plan, record)),
@@ -348,9 +354,9 @@ async fn record_page(
 /// What a record is called on its page.
 fn title(plan: &Plan, kind: Kind, columns: &[Column], record: &Change) -> String {
     let cells = row_of(plan, record).unwrap_or_default();
-    let value = form::sent(&cells, kind.about().title);
+    let value = columns::sent(&cells, kind.about().title);
     let column = columns.iter().find(|column| column.name == kind.about().title);
-    column.map_or_else(|| record.name(), |column| super::value::shown(plan, column, value))
+    column.map_or_else(|| record.name(), |column| columns::shown(plan, column, value))
 }
 
 fn figures(plan: &Plan, record: &Change) -> Option<FiguresView> {

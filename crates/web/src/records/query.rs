@@ -1,6 +1,6 @@
 //! What the address of a list says: columns, sort, filter, grouping.
 
-use super::kind::Column;
+use crate::columns::Column;
 use crate::words;
 use snug_core::kinds::Kind;
 
@@ -87,10 +87,8 @@ impl ListQuery {
 
 #[cfg(test)]
 mod tests {
-    use super::{
-        super::kind::{columns, listed},
-        *,
-    };
+    use super::*;
+    use crate::columns::{columns, listed};
     use snug_core::{Plan, Role};
 
     fn read(path: &str, pairs: &[(&str, &str)]) -> (Kind, Vec<Column>, ListQuery) {

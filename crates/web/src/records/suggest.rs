@@ -1,4 +1,4 @@
-//! What a field offers while one types: people, tasks, words that are used already.
+//! What a field offers while one types: people, tasks, projects that are open, words that are used already.
 
 use crate::{AppState, auth::User};
 use axum::{
@@ -6,14 +6,14 @@ use axum::{
     extract::{Query, State},
 };
 use serde::{Deserialize, Serialize};
-use snug_core::kinds::Kind;
+use snug_core::kinds::{Kind, ProjectStatus};
 use std::collections::BTreeSet;
 
 /// What is asked.
 #[derive(Default, Deserialize)]
 #[serde(default)]
 pub struct Asked {
-    /// person, task, or used.
+    /// person, task, project, or used.
     of: String,
     /// What was typed.
     q: String,
@@ -47,6 +47,11 @@ pub async fn suggest(State(state): State<AppState>, _: User, Query(asked): Query
         "task" => {
             let found = plan.tasks.values().filter(|task| holds(&task.title) || holds(&task.reference));
             found.take(MOST).map(|t| Offer { value: t.reference.clone(), label: t.title.clone() }).collect()
+        }
+        "project" => {
+            let open = plan.records.projects.values().filter(|project| project.status != ProjectStatus::Closed);
+            let found = open.filter(|project| holds(&project.name) || holds(&project.code));
+            found.take(MOST).map(|p| Offer { value: p.code.clone(), label: p.name.clone() }).collect()
         }
         "used" => {
             let records = asked.kind.parse::<Kind>().map(|kind| kind.all(&plan)).unwrap_or_default();

@@ -3,8 +3,8 @@
 use crate::{
     AppState, Error, answer,
     auth::User,
+    columns::{columns, listed, person_name, sent, shown},
     frame::{Flash, Frame, Room},
-    records::{columns, listed, person_name, sent, shown},
     words,
 };
 use askama::Template;

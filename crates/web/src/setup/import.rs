@@ -3,8 +3,8 @@
 use crate::{
     AppState, Error, answer,
     auth::User,
+    columns::listed,
     frame::{Flash, Frame, Room},
-    records::listed,
 };
 use askama::Template;
 use axum::{

@@ -18,7 +18,7 @@ use serde::Deserialize;
 use snug_core::Role;
 use snug_store::{
     accounts::{self, Account},
-    doors::{self, Door},
+    mailed_keys::{self, MailedKey},
 };
 
 struct MemberView {
@@ -32,7 +32,7 @@ struct MemberView {
 struct MembersPage {
     frame: Frame,
     members: Vec<MemberView>,
-    open: Vec<(Door, String)>,
+    open: Vec<(MailedKey, String)>,
     roles: &'static [Role],
     may_change: bool,
     has_post: bool,
@@ -66,8 +66,8 @@ async fn view(
     let may_change = user.account.role >= Role::Administrator;
     let member =
         |(account, two_step): (Account, bool)| MemberView { oneself: account.id == user.account.id, account, two_step };
-    let open = if may_change { doors::open_invitations(db).await? } else { Vec::new() };
-    let until = |door: Door| {
+    let open = if may_change { mailed_keys::open_invitations(db).await? } else { Vec::new() };
+    let until = |door: MailedKey| {
         let until = words::moment(door.expires, state.zone(), order);
         (door, until)
     };
@@ -110,7 +110,7 @@ pub async fn invite(
     if email.parse::<lettre::Address>().is_err() {
         return refused(typed, "email", "Write an e-mail address, as mira@example.test.".to_owned()).await;
     }
-    let key = match doors::invite(state.keeper.db(), &email, &typed.name, role).await {
+    let key = match mailed_keys::invite(state.keeper.db(), &email, &typed.name, role).await {
         Ok(key) => key,
         Err(snug_store::Error::AccountExists) => {
             return refused(typed, "email", "There is an account with this address already.".to_owned()).await;
@@ -142,7 +142,7 @@ pub struct Which {
 /// Takes an invitation back.
 pub async fn withdraw(State(state): State<AppState>, user: User, Form(which): Form<Which>) -> Result<Redirect, Error> {
     user.at_least(Role::Administrator)?;
-    doors::withdraw(state.keeper.db(), &which.hash).await?;
+    mailed_keys::withdraw(state.keeper.db(), &which.hash).await?;
     Flash::plain("Invitation withdrawn").leave(&user.session).await?;
     Ok(Redirect::to("/setup/members"))
 }

@@ -3,8 +3,8 @@
 use crate::{
     AppState, Error, answer,
     auth::User,
+    columns::{Pairs, sent},
     frame::{Frame, Room},
-    records::{Pairs, sent},
     words,
 };
 use askama::Template;

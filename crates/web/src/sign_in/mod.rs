@@ -18,7 +18,7 @@ use serde::Deserialize;
 use snug_core::{Role, settings::Settings};
 use snug_store::{
     accounts::{self, SHORTEST_PASSWORD},
-    doors, two_step,
+    mailed_keys, two_step,
 };
 use tower_sessions::Session;
 
@@ -184,7 +184,7 @@ async fn forgot(State(state): State<AppState>, Form(form): Form<Forgotten>) -> R
     if state.attempts.check_key(&format!("forgot {key}")).is_err() {
         return Ok(html.into_response());
     }
-    if let Some((account, key)) = doors::reset(state.keeper.db(), &key).await? {
+    if let Some((account, key)) = mailed_keys::reset(state.keeper.db(), &key).await? {
         let workspace = state.keeper.plan().settings.name.clone();
         let letter = Letter {
             to: &account.email,
@@ -204,7 +204,7 @@ async fn forgot(State(state): State<AppState>, Form(form): Form<Forgotten>) -> R
 struct KeyPage {
     here: String,
     workspace: String,
-    door: doors::Door,
+    door: mailed_keys::MailedKey,
     name: String,
     problem: Option<String>,
 }
@@ -218,7 +218,7 @@ async fn show_key(
     OriginalUri(uri): OriginalUri,
     Path(key): Path<String>,
 ) -> Result<Html<String>, Error> {
-    let door = doors::behind(state.keeper.db(), &key).await?.ok_or_else(stale)?;
+    let door = mailed_keys::behind(state.keeper.db(), &key).await?.ok_or_else(stale)?;
     let workspace = state.keeper.plan().settings.name.clone();
     let page = KeyPage { here: uri.path().to_owned(), workspace, name: door.name.clone(), door, problem: None };
     Ok(Html(page.render()?))
@@ -240,7 +240,7 @@ async fn pass(
     Form(form): Form<NewPassword>,
 ) -> Result<Response, Error> {
     let db = state.keeper.db();
-    let door = doors::behind(db, &key).await?.ok_or_else(stale)?;
+    let door = mailed_keys::behind(db, &key).await?.ok_or_else(stale)?;
     let problem = if door.is_invitation() && form.name.trim().is_empty() {
         Some("Say how others should call you.".to_owned())
     } else if form.password.chars().count() < SHORTEST_PASSWORD {
@@ -253,7 +253,7 @@ async fn pass(
         let page = KeyPage { here: uri.path().to_owned(), workspace, door, name: form.name, problem };
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, Html(page.render()?)).into_response());
     }
-    let account = doors::pass(db, &key, &form.name, form.password).await?.ok_or_else(stale)?;
+    let account = mailed_keys::pass(db, &key, &form.name, form.password).await?.ok_or_else(stale)?;
     // A new password does not stand in for the second step.
     if two_step::of(db, account.id).await?.is_some() {
         return Ok(Redirect::to("/sign-in").into_response());

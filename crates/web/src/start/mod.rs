@@ -3,8 +3,8 @@
 use crate::{
     AppState, Error, answer,
     auth::User,
+    columns::{Pairs, rows_of, sent},
     frame::{Frame, Room},
-    records::{Pairs, rows_of, sent},
     setup::summary,
     words,
 };

@@ -1,15 +1,28 @@
 //! Every component in every state, for those who build pages. Only in the demo and in development.
 
+mod sample;
+
 use crate::{
     AppState, Error,
     auth::User,
     frame::{Frame, Room},
 };
 use askama::Template;
-use axum::{Router, extract::State, response::Html, routing::get};
+use axum::{
+    Router,
+    extract::State,
+    response::Html,
+    routing::{get, post},
+};
+use snug_core::Day;
 
 pub fn routes() -> Router<AppState> {
-    Router::new().route("/styleguide", get(page))
+    Router::new()
+        .route("/styleguide", get(page))
+        .route("/styleguide/rows", get(sample::rows))
+        .route("/styleguide/rows/{key}", get(sample::row))
+        .route("/styleguide/sheet", get(sample::sheet))
+        .route("/styleguide/bars/{deed}", post(sample::act))
 }
 
 #[derive(Template)]
@@ -21,12 +34,24 @@ struct StyleguidePage {
     no_problem: Option<&'static str>,
     problem: Option<&'static str>,
     vessels: Vec<(&'static str, crate::hours::Vessel)>,
+    sample: sample::Rows,
+    weeks: Vec<(Day, String)>,
+    from: Day,
+    days: i32,
+}
+
+/// The styleguide is there in the demo and in development alone.
+fn is_shown(state: &AppState) -> Result<(), Error> {
+    if state.options.demo.is_none() && !cfg!(debug_assertions) { Err(Error::NotFound) } else { Ok(()) }
+}
+
+/// The Monday on which the sample's window begins.
+fn first_day() -> Day {
+    "2026-03-02".parse().unwrap_or(Day::MIN)
 }
 
 async fn page(State(state): State<AppState>, user: User) -> Result<Html<String>, Error> {
-    if state.options.demo.is_none() && !cfg!(debug_assertions) {
-        return Err(Error::NotFound);
-    }
+    is_shown(&state)?;
     let vessel = |estimate, actual, remaining| {
         let figures =
             snug_core::actuals::Actuals { estimate, actual, remaining, without_estimate: 0, estimated: estimate > 0 };
@@ -58,6 +83,10 @@ async fn page(State(state): State<AppState>, user: User) -> Result<Html<String>,
             ("not begun", vessel(30, 0, 30)),
             ("no estimate", vessel(0, 12, 0)),
         ],
+        sample: sample::at_first(),
+        weeks: sample::weeks(),
+        from: first_day(),
+        days: sample::DAYS,
     };
     Ok(Html(page.render()?))
 }

@@ -1,0 +1,146 @@
+// What stands around the grid: angles, measures, filters, layers, looks, what is taken along, the horizon's brush, the phone's list.
+import { send } from "/assets/frame/app.js";
+import { part } from "/assets/frame/news.js";
+
+const address = () => new URL(location.href);
+
+/** What is selected goes along to another view of the room. */
+function carry(url) {
+  const next = new URL(url, location.href);
+  for (const name of ["person", "group", "at", "open"]) {
+    const value = address().searchParams.get(name);
+    if (value) next.searchParams.set(name, value);
+    else next.searchParams.delete(name);
+  }
+  return next;
+}
+
+export function startControls(grid, toast) {
+  // What is selected, and which rows are open, goes along to another angle, measure or filter.
+  for (const link of document.querySelectorAll('.controls [aria-label="Angle"] a')) {
+    link.addEventListener("click", (event) => {
+      if (event.ctrlKey || event.metaKey) return;
+      event.preventDefault();
+      location.assign(carry(link.href));
+    });
+  }
+  for (const form of document.querySelectorAll("[data-at-once], [data-filter], [data-layers]")) {
+    form.addEventListener("submit", (event) => {
+      event.preventDefault();
+      const fields = new FormData(form);
+      const next = carry(form.getAttribute("action"));
+      for (const [name, value] of fields) if (value) next.searchParams.set(name, value);
+      for (const name of ["person", "group", "at"]) if (address().searchParams.has(name)) next.searchParams.set(name, address().searchParams.get(name));
+      // Another kind of cell has its own usual number of them.
+      if (form.dataset.atOnce !== undefined && fields.get("zoom") === (address().searchParams.get("zoom") ?? "week")) {
+        const span = address().searchParams.get("span");
+        if (span) next.searchParams.set("span", span);
+      }
+      location.assign(next);
+    });
+  }
+  for (const form of document.querySelectorAll("[data-at-once], [data-filter]")) {
+    form.addEventListener("change", (event) => event.target.matches("select") && form.requestSubmit());
+  }
+  document.querySelector("[data-layers]").addEventListener("change", (event) => {
+    const form = event.currentTarget;
+    const boxes = [...form.querySelectorAll("input[type=checkbox]")];
+    const turned = boxes.filter((box) => box.checked !== (box.dataset.usual === "true")).map((box) => box.value);
+    const next = address();
+    if (turned.length) next.searchParams.set("layers", turned.join(","));
+    else next.searchParams.delete("layers");
+    location.assign(next);
+  });
+
+  // Only one box of the head is open at a time, and Esc closes it.
+  const boxes = [...document.querySelectorAll(".controls details.choose")];
+  for (const box of boxes) {
+    box.addEventListener("toggle", () => box.open && boxes.forEach((other) => (other.open = other === box)));
+    box.addEventListener("keydown", (event) => {
+      if (event.key !== "Escape" || !box.open) return;
+      event.stopPropagation();
+      box.open = false;
+      box.querySelector("summary").focus();
+    });
+  }
+  document.addEventListener("click", (event) => boxes.forEach((box) => !box.contains(event.target) && (box.open = false)));
+
+  // Looks.
+  const looks = document.querySelector("[data-looks]");
+  looks.addEventListener("submit", async (event) => {
+    event.preventDefault();
+    const form = event.target;
+    const fields = new FormData(form);
+    if (fields.has("address")) {
+      // As one looks now, with the rows that were opened since.
+      const now = address();
+      for (const name of ["person", "group", "at"]) now.searchParams.delete(name);
+      fields.set("address", now.pathname + now.search);
+    }
+    const answer = await send(form.getAttribute("action"), fields);
+    toast(answer.body.message, [], null, !answer.ok);
+    const html = answer.ok && (await part(`/fit/looks${location.search}`));
+    if (html) looks.innerHTML = html;
+  });
+
+  // Taken along.
+  for (const button of document.querySelectorAll("[data-print]")) button.addEventListener("click", () => window.print());
+  document.querySelector("[data-png]")?.addEventListener("click", (event) => picture(event.currentTarget.dataset.png));
+
+  for (const strip of grid.room.strips) {
+    const box = document.getElementById(strip[0]);
+    if (!box.querySelector("svg, a, ul, span")) grid.refreshStrip(strip);
+  }
+  startBrush(grid.place);
+  startPocket();
+}
+
+/** The picture of what is in view, as pixels twice as fine as the screen's. */
+async function picture(path) {
+  const image = new Image();
+  image.src = path;
+  await image.decode();
+  const canvas = Object.assign(document.createElement("canvas"), { width: image.naturalWidth * 2, height: image.naturalHeight * 2 });
+  canvas.getContext("2d").drawImage(image, 0, 0, canvas.width, canvas.height);
+  const link = Object.assign(document.createElement("a"), { href: canvas.toDataURL("image/png"), download: "fit.png" });
+  link.click();
+}
+
+/** On the horizon one draws the window. */
+function startBrush(place) {
+  const horizon = document.getElementById("horizon");
+  let brushing = null;
+  const weekAt = (event) => document.elementFromPoint(event.clientX, event.clientY)?.closest?.("[data-week]")?.dataset.week;
+  horizon.addEventListener("pointerdown", (event) => {
+    const week = event.button === 0 && weekAt(event);
+    if (week) brushing = { from: week, to: week };
+  });
+  horizon.addEventListener("dragstart", (event) => event.preventDefault());
+  document.addEventListener("pointermove", (event) => {
+    if (brushing) brushing.to = weekAt(event) ?? brushing.to;
+  });
+  document.addEventListener("pointerup", () => {
+    if (!brushing) return;
+    const [first, last] = [brushing.from, brushing.to].sort();
+    brushing = null;
+    if (first === last) return; // a click: the bar is a link
+    const weeks = [...horizon.querySelectorAll("[data-week]")].map((bar) => bar.dataset.week);
+    place.turnTo({ from: first, span: weeks.indexOf(last) - weeks.indexOf(first) + 1, zoom: null });
+    location.reload();
+  });
+}
+
+/** On a phone one's own weeks come first, and who is over. */
+function startPocket() {
+  const pocket = document.getElementById("pocket");
+  const narrow = matchMedia("(max-width: 760px)");
+  const fill = async () => {
+    if (!narrow.matches || pocket.childElementCount) return (pocket.hidden = !narrow.matches);
+    const html = await part(pocket.dataset.href);
+    if (html === null) return;
+    pocket.innerHTML = html;
+    pocket.hidden = !narrow.matches;
+      };
+  narrow.addEventListener("change", fill);
+  fill();
+}

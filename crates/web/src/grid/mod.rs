@@ -1,0 +1,74 @@
+//! What the live grid is made of, whatever room it stands in: shapes in days and pixels, and cells. Its scripts lie here, too;
+//! docs/architecture.md, “The live grid”, says how a room uses it.
+
+use std::fmt;
+
+/// One cell above the picture of a row.
+pub struct CellView {
+    pub label: String,
+    /// What colours it: `open`, `snug`, `brim`, `over`, `away`.
+    pub band: &'static str,
+    /// What a screen reader says; row and column have their heads.
+    pub spoken: String,
+    /// How many days it stands for, where that is not the same for all.
+    pub days: Option<i32>,
+    pub selected: bool,
+}
+
+/// A rectangle: from the first day to before the last, from the top down to the floor in pixels from the top of the picture.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Rect {
+    pub from: usize,
+    pub to: usize,
+    pub top: f64,
+    pub floor: f64,
+}
+
+/// Rectangles that are drawn as one path.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct Shapes(pub Vec<Rect>);
+
+impl Shapes {
+    /// Whether there is nothing to draw.
+    pub fn is_empty(&self) -> bool {
+        self.0.is_empty()
+    }
+}
+
+impl fmt::Display for Shapes {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        for rect in &self.0 {
+            let (floor, top) = (Pixels(rect.floor), Pixels(rect.top));
+            write!(f, "M{} {floor}V{top}h{}V{floor}z", rect.from, rect.to - rect.from)?;
+        }
+        Ok(())
+    }
+}
+
+/// The rim over the days: from the first day to before the last, its height in pixels from the top.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct Rim(pub Vec<(usize, usize, f64)>);
+
+impl fmt::Display for Rim {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        for (at, (from, to, y)) in self.0.iter().enumerate() {
+            let y = Pixels(*y);
+            match at {
+                0 => write!(f, "M{from} {y}")?,
+                _ => write!(f, "V{y}")?,
+            }
+            write!(f, "h{}", to - from)?;
+        }
+        Ok(())
+    }
+}
+
+/// Pixels to a tenth.
+struct Pixels(f64);
+
+impl fmt::Display for Pixels {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let tenths = (self.0 * 10.0).round();
+        if tenths % 10.0 == 0.0 { write!(f, "{:.0}", tenths / 10.0) } else { write!(f, "{:.1}", tenths / 10.0) }
+    }
+}

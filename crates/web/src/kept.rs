@@ -1,0 +1,43 @@
+//! Answers that take a look at everybody, kept for as long as the plan stays as it is.
+
+use snug_core::Plan;
+use std::{
+    any::{Any, TypeId},
+    collections::HashMap,
+    sync::{Arc, Mutex},
+};
+
+/// The most answers that are kept.
+const MOST: usize = 256;
+
+/// What was asked: the type of the answer, and the question in words.
+type Asked = (TypeId, String);
+
+/// An answer of whatever type.
+type Answer = Arc<dyn Any + Send + Sync>;
+
+/// Answers by what was asked; those about an older plan are forgotten. Each kind of answer has a type of its own.
+#[derive(Default)]
+pub struct Kept(Mutex<(i64, HashMap<Asked, Answer>)>);
+
+impl Kept {
+    /// The answer, computed once for each plan and question.
+    pub fn get<T: Any + Send + Sync>(&self, plan: &Plan, asked: String, compute: impl FnOnce() -> T) -> Arc<T> {
+        let asked = (TypeId::of::<T>(), asked);
+        if let Ok(mut kept) = self.0.lock() {
+            if kept.0 != plan.revision || kept.1.len() > MOST {
+                *kept = (plan.revision, HashMap::new());
+            }
+            if let Some(found) = kept.1.get(&asked).and_then(|found| Arc::clone(found).downcast().ok()) {
+                return found;
+            }
+        }
+        let found = Arc::new(compute());
+        if let Ok(mut kept) = self.0.lock()
+            && kept.0 == plan.revision
+        {
+            kept.1.insert(asked, Arc::clone(&found) as Answer);
+        }
+        found
+    }
+}
