@@ -249,6 +249,12 @@ test("on a phone the page itself does not scroll sideways, and the side sheet is
   await page.setViewportSize({ width: 390, height: 800 });
   await openFit(page);
   expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(390);
+  // What marks a day in the head goes down through the rows at the same place.
+  const middle = (selector) => page.locator(selector).evaluate((mark) => {
+    const box = mark.getBoundingClientRect();
+    return box.left + box.width / 2;
+  });
+  expect(Math.abs((await middle(".marks .today circle")) - (await middle(".marklines .today")))).toBeLessThan(1);
   await cell(page, "Oona Varga", THIS_WEEK).click();
   await expect(page.locator("#sheet h2")).toBeVisible();
   await expect(page.locator(".scroller")).toBeHidden();
@@ -275,7 +281,10 @@ async function book(page, name, from, amount) {
   await cell(page, name, from).focus();
   await page.keyboard.press("b");
   await page.locator("#book [name=amount]").fill(amount);
+  // The message of an earlier booking may still stand there.
+  const answered = page.waitForResponse((response) => new URL(response.url()).pathname === "/bookings");
   await page.locator("#book [type=submit]").click();
+  await answered;
   await told(page, "Booking placed");
 }
 
