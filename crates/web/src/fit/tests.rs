@@ -69,14 +69,18 @@ fn rows<'a>(plan: &'a Plan, params: &FitParams) -> Vec<Line<'a>> {
 
 /// The shapes of a path, read from what a browser is sent.
 fn drawn(elements: &str) -> Vec<Rect> {
-    let pieces = elements.split('M').skip(1);
+    let pieces = elements.split(['M', 'm']).skip(1).zip(elements.matches(['M', 'm']));
     let numbers = |piece: &str| -> Vec<f64> {
         let parts = piece.split(|c: char| !(c.is_ascii_digit() || c == '.')).filter(|part| !part.is_empty());
         parts.map(|part| part.parse().unwrap()).collect()
     };
     let index = |number: f64| format!("{number}").parse::<usize>().unwrap();
-    let rect = |piece: &str| {
-        let [from, floor, top, days] = numbers(piece)[..4] else { panic!("{piece} is no rectangle") };
+    let mut before = (0.0, 0.0);
+    let rect = |(piece, begins): (&str, &str)| {
+        let [across, down, top, days] = numbers(piece)[..4] else { panic!("{piece} is no rectangle") };
+        // A small letter goes on from where the one before began.
+        let (from, floor) = if begins == "m" { (before.0 + across, before.1 + down) } else { (across, down) };
+        before = (from, floor);
         Rect { from: index(from), to: index(from + days), top, floor }
     };
     pieces.map(rect).collect()

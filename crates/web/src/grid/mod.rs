@@ -37,9 +37,16 @@ impl Shapes {
 
 impl fmt::Display for Shapes {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let mut before: Option<&Rect> = None;
         for rect in &self.0 {
             let (floor, top) = (Pixels(rect.floor), Pixels(rect.top));
-            write!(f, "M{} {floor}V{top}h{}V{floor}z", rect.from, rect.to - rect.from)?;
+            // On the same floor, which is what most are, the next one is told by how many days on it begins.
+            match before.filter(|before| before.floor.to_bits() == rect.floor.to_bits() && before.from < rect.from) {
+                Some(before) => write!(f, "m{} 0", rect.from - before.from)?,
+                None => write!(f, "M{} {floor}", rect.from)?,
+            }
+            write!(f, "V{top}h{}V{floor}z", rect.to - rect.from)?;
+            before = Some(rect);
         }
         Ok(())
     }

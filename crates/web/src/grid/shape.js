@@ -1,19 +1,25 @@
 // A shape of a row's picture: one path of upright rectangles, in days and pixels (`grid/mod.rs` writes it). Where it is on
 // the screen is read off its numbers, so that nothing is laid out for it.
 
-const PIECE = /M(\d+) ([\d.]+)V([\d.]+)h(\d+)/g;
+const PIECE = /([Mm])(\d+) ([\d.]+)V([\d.]+)h(\d+)/g;
 
 /** The rectangles of a shape on the screen: `{left, right, top, bottom}`. */
 export function boxesOf(shape) {
   const svg = shape.ownerSVGElement;
   const box = svg.getBoundingClientRect();
   const day = box.width / svg.viewBox.baseVal.width;
-  return [...shape.getAttribute("d").matchAll(PIECE)].map(([, from, floor, top, days]) => ({
-    left: box.left + from * day,
-    right: box.left + (Number(from) + Number(days)) * day,
-    top: box.top + Number(top),
-    bottom: box.top + Number(floor),
-  }));
+  let [from, floor] = [0, 0];
+  return [...shape.getAttribute("d").matchAll(PIECE)].map(([, begins, across, down, top, days]) => {
+    // A small letter goes on from where the rectangle before began.
+    from = (begins === "m" ? from : 0) + Number(across);
+    floor = (begins === "m" ? floor : 0) + Number(down);
+    return {
+      left: box.left + from * day,
+      right: box.left + (from + Number(days)) * day,
+      top: box.top + Number(top),
+      bottom: box.top + floor,
+    };
+  });
 }
 
 /** The box around all of them. */

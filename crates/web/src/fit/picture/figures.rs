@@ -51,14 +51,15 @@ pub fn label(cell: &Cell, query: &FitQuery, mark: i32) -> String {
     }
 }
 
-/// The state of somebody's cell for a screen reader, which says row and column itself: `36.7 h room of 40 h`, `+1.5 h over 40 h`,
-/// `snug, 39 h of 40 h`.
+/// The state of somebody's cell for a screen reader, which says row and column itself: `40 h room` where nothing is planned,
+/// `36.7 h room of 40 h`, `+1.5 h over 40 h`, `snug, 39 h of 40 h`.
 pub fn spoken(cell: &Cell, query: &FitQuery, mark: i32) -> String {
     if !query.measure.counts_minutes() {
         return counted(cell, query);
     }
     let (label, limit) = (words::label(cell, mark), words::hours(cell.limit.unwrap_or(0)));
     match cell.band(mark) {
+        Some(Band::Open) if cell.load == 0 => label,
         Some(Band::Open) => format!("{label} of {limit}"),
         Some(Band::Over) if cell.spill == 0 => format!("{label} on single days"),
         Some(Band::Over) => format!("{label} over {limit}"),
