@@ -95,6 +95,10 @@ fn nothing_in_an_address_breaks_the_room() {
             }
         }
     }
+    // An address that says one thing twice says nothing, on the page as in its parts.
+    for path in ["/fit", "/fit/rows"] {
+        assert_eq!(read(&client, &server, path, &[("zoom", "day"), ("zoom", "week")]).0, 200, "{path}");
+    }
     // The furthest days there are, at the widest zoom.
     for from in ["0001-01-01", "9999-12-31"] {
         let (status, _) = read(&client, &server, "/fit", &[("from", from), ("zoom", "quarter"), ("span", "999")]);
@@ -116,6 +120,7 @@ fn gestures_with_figures_that_cannot_be_are_refused_in_words() {
         ("move", &[("seen", &seen), ("shift", &most)]),
         ("move", &[("seen", &seen), ("start_shift", &far), ("end_shift", &most)]),
         ("move", &[("seen", &seen), ("to", "2147483647")]),
+        ("move", &[("seen", &seen), ("shift", "1"), ("to", "nobody@tidewater.test")]),
         ("move", &[("seen", &seen), ("at", "2026-13-16"), ("minutes", "60")]),
         ("move", &[("seen", &forged), ("shift", "1")]),
         ("move", &[("seen", &unknown), ("shift", "1")]),
@@ -255,28 +260,20 @@ fn where_there_are_more_than_one_looks_through_people_and_projects_are_typed() {
     assert!(offered("project", "kelp").is_empty(), "a closed project is not offered");
     // By key or by number, as a form has it.
     let ada = database.query("SELECT id FROM person WHERE email = 'ada@tidewater.test'");
-    for (person, project) in [("ada@tidewater.test", "moon"), (ada.as_str(), "")] {
-        let form = [
-            ("person", person),
-            ("project", project),
-            ("amount", "1h/d"),
-            ("start", "2026-05-04"),
-            ("end", "2026-05-05"),
-        ];
+    let book = |person: &str, project: &str| {
+        let days = [("amount", "1h/d"), ("start", "2026-05-04"), ("end", "2026-05-05")];
+        let form: Vec<(&str, &str)> = [("person", person), ("project", project)].into_iter().chain(days).collect();
         let sent = client.post(server.at("/bookings")).header("x-requested-with", "test").form(&form).send().unwrap();
-        assert!(sent.status().is_success(), "{person} {project}: {}", sent.text().unwrap());
+        (sent.status(), sent.text().unwrap())
+    };
+    for (person, project) in [("ada@tidewater.test", "moon"), (ada.as_str(), "")] {
+        let (status, text) = book(person, project);
+        assert!(status.is_success(), "{person} {project}: {text}");
     }
     let placed = "SELECT count(*) FROM booking WHERE start_day = '2026-05-04'";
     assert_eq!(database.query(&format!("{placed} AND person_id = {ada}")), "2");
     for (person, project) in [("nobody@tidewater.test", ""), ("ada@tidewater.test", "no such project")] {
-        let form = [
-            ("person", person),
-            ("project", project),
-            ("amount", "1h/d"),
-            ("start", "2026-05-04"),
-            ("end", "2026-05-05"),
-        ];
-        let sent = client.post(server.at("/bookings")).header("x-requested-with", "test").form(&form).send().unwrap();
-        assert!(sent.status().is_client_error() && sent.text().unwrap().contains("Say whose") == project.is_empty());
+        let (status, text) = book(person, project);
+        assert!(status.is_client_error() && text.contains("Say whose") == project.is_empty(), "{text}");
     }
 }

@@ -80,8 +80,13 @@ impl Asked {
         text.parse().ok().or_else(|| plan.find(kind, text))
     }
 
-    fn taker(&self, plan: &Plan) -> Option<PersonId> {
-        Self::one(plan, Kind::Person, &self.to).map(PersonId)
+    /// Who gets it, if it is to change hands.
+    fn taker(&self, plan: &Plan) -> Result<Option<PersonId>, Refusal> {
+        if self.to.trim().is_empty() {
+            return Ok(None);
+        }
+        let found = Self::one(plan, Kind::Person, &self.to).map(PersonId);
+        found.map(Some).ok_or_else(|| Refusal::value("to", "There is nobody by that address in the plan."))
     }
 
     fn day(field: &'static str, text: &str) -> Result<Day, Refusal> {
@@ -128,7 +133,7 @@ impl Asked {
             None => None,
         };
         let (shift, start_shift, end_shift) = (self.shift, self.start_shift, self.end_shift);
-        Gesture { shift, start_shift, end_shift, to: self.taker(plan), thickness }.checked()
+        Gesture { shift, start_shift, end_shift, to: self.taker(plan)?, thickness }.checked()
     }
 
     fn part(&self, plan: &Plan, booking: &Booking) -> Result<Part, Refusal> {
@@ -194,7 +199,7 @@ impl Asked {
             }
             "hand-over" => {
                 let seen = self.seen(plan)?;
-                let to = self.taker(plan).ok_or_else(|| Refusal::value("to", "Say who takes it."))?;
+                let to = self.taker(plan)?.ok_or_else(|| Refusal::value("to", "Say who takes it."))?;
                 let name = plan.people.get(&to).map_or("somebody", |entry| entry.person.name.as_str());
                 let edits = reshape::hand_over(plan, &seen, self.part(plan, &seen)?, to)?;
                 several(&format!("Handed over to {name}"), edits)
@@ -224,7 +229,7 @@ impl Asked {
             }
             "drop" => {
                 let seen: Task = plan.record_as_seen(self.seen.parse()?)?;
-                let person = self.taker(plan).ok_or_else(|| Refusal::value("to", "Say who does it."))?;
+                let person = self.taker(plan)?.ok_or_else(|| Refusal::value("to", "Say who does it."))?;
                 let to = tray::dropped(plan, &seen, person, Self::day("at", &self.at)?, today);
                 Command::Edit { changes: vec![Change::Task(Edit::alter(seen, to))] }
             }

@@ -8,7 +8,7 @@ use crate::{
             angle::{Angle, Overlay},
             colour::Colour,
             query::{FitParams, FitQuery},
-            view::{View, before},
+            view::{Params, View, before},
             zoom::{self, Height, ZOOMS},
         },
         parts::{self, SheetHtml, Shown},
@@ -31,7 +31,7 @@ use crate::{
 };
 use askama::Template;
 use axum::{
-    extract::{Query, State},
+    extract::State,
     http::HeaderMap,
     response::{IntoResponse, Redirect, Response},
 };
@@ -121,7 +121,7 @@ pub async fn page(
     State(state): State<AppState>,
     user: User,
     headers: HeaderMap,
-    Query(params): Query<FitParams>,
+    Params(params): Params,
     View { plan, query }: View,
 ) -> Result<Response, Error> {
     if !params.cell.is_empty() || !params.turn.is_empty() {

@@ -7,7 +7,24 @@ use axum::{
     http::{HeaderMap, Uri, header, request::Parts},
 };
 use snug_core::Plan;
-use std::sync::Arc;
+use std::{convert::Infallible, sync::Arc};
+
+/// What an address says. One that cannot be read says nothing.
+pub struct Params(pub FitParams);
+
+impl Params {
+    fn of(address: &Uri) -> Self {
+        Self(Query::try_from_uri(address).map(|Query(params)| params).unwrap_or_default())
+    }
+}
+
+impl<S: Sync> FromRequestParts<S> for Params {
+    type Rejection = Infallible;
+
+    async fn from_request_parts(parts: &mut Parts, _: &S) -> Result<Self, Infallible> {
+        Ok(Self::of(&parts.uri))
+    }
+}
 
 /// The plan and the view of it.
 pub struct View {
@@ -19,9 +36,7 @@ impl FromRequestParts<AppState> for View {
     type Rejection = Error;
 
     async fn from_request_parts(parts: &mut Parts, state: &AppState) -> Result<Self, Error> {
-        // An address that cannot be read is one that says nothing.
-        let params =
-            Query::<FitParams>::from_request_parts(parts, state).await.map(|Query(params)| params).unwrap_or_default();
+        let Params(params) = Params::of(&parts.uri);
         let plan = state.keeper.plan();
         let query = FitQuery::read(&params, &plan, state.today());
         Ok(Self { plan, query })
@@ -31,6 +46,5 @@ impl FromRequestParts<AppState> for View {
 /// The view of the room that a link was followed from, as the browser tells it.
 pub fn before(headers: &HeaderMap) -> Option<FitParams> {
     let from: Uri = headers.get(header::REFERER)?.to_str().ok()?.parse().ok()?;
-    let query = Query::<FitParams>::try_from_uri(&from).ok()?;
-    (from.path() == "/fit").then_some(query.0)
+    (from.path() == "/fit").then(|| Params::of(&from).0)
 }
