@@ -65,14 +65,14 @@ test("a field of one's own becomes a column, a filter and a group", async ({ pag
 });
 
 test("time off is a notch in Fit, and gone when taken back", async ({ page }) => {
-  await signIn(page, "teo");
+  await signIn(page, "mira");
   await openPage(page, "/time-off/new", "form");
   await page.getByLabel("Who").fill("mira@tidewater.test");
   await page.getByLabel("First day").fill("2026-03-16");
   await page.getByLabel("Last day").fill("2026-03-20");
   await page.getByLabel("Kind").fill("vacation");
   await add(page);
-  await told(page, "Time off “vacation” added");
+  await told(page, "Time off of Mira Castellan added");
   await page.goto("/fit?q=Mira");
   const cell = cellOf(page, "Mira Castellan", "2026-03-16");
   await expect(cell).toHaveText("away");

@@ -39,7 +39,6 @@ fn pages(person: &str, task: &str) -> Vec<String> {
         "/fit/export/xlsx",
         "/fit/export/svg?angle=project",
         "/hours",
-        "/hours/sheet",
         "/hours/actuals",
         "/hours/actuals?by=project",
         "/hours/actuals?by=person",

@@ -175,6 +175,74 @@ fn lists_are_filtered_sorted_grouped_and_cut_into_pages() {
     assert!(page.contains("Nothing fits this filter"));
 }
 
+/// Kinds of time off and logs are for oneself, leads of one’s teams and managers, wherever they could stand.
+#[test]
+fn what_is_private_is_seen_by_few() {
+    let database = Database::with_demo();
+    let server = Server::start(&database);
+    let one = |sql: &str| database.query(sql);
+    let person = |who: &str| one(&format!("SELECT id FROM person WHERE email = '{who}@tidewater.test'"));
+    let off = |who: &str| one(&format!("SELECT id FROM absence WHERE person_id = {}", person(who)));
+    // Mira enters it by hand, so that it stands in the activity too.
+    let form = [("email", "cato@tidewater.test"), ("start", "2026-05-04"), ("end", "2026-05-04"), ("kind", "hearing")];
+    let mira = server.signed_in("mira");
+    let made = mira.post(server.at("/time-off")).form(&form).send().unwrap().text().unwrap();
+    assert!(made.contains("Time off of Cato"), "the message names nobody’s reason");
+    let entry = one("SELECT max(revision) FROM ledger");
+    let (cato, noor) = (person("cato"), person("noor"));
+    // Cato is one of Teo’s, Noor of the designers.
+    let of_cato = [
+        ("/time-off/rows?q=cato".to_owned(), "sick"),
+        ("/time-off".to_owned(), "<option value=\"sick\""),
+        (format!("/time-off/{}", off("cato").lines().next().unwrap()), "sick"),
+        ("/setup/export/absences.csv".to_owned(), "sick"),
+        ("/suggest?of=used&kind=absence&column=kind&q=sick".to_owned(), "sick"),
+        (format!("/fit/sheet?person={cato}&from=2026-03-09&at=2026-03-09"), "Sick, "),
+        (format!("/setup/activity/{entry}"), "hearing"),
+        ("/setup/export/time.csv".to_owned(), "teo@tidewater.test"),
+    ];
+    let of_noor = [
+        ("/time-off/rows?q=noor".to_owned(), "appointment"),
+        ("/time-off".to_owned(), "<option value=\"appointment\""),
+        (format!("/time-off/{}", off("noor")), "appointment"),
+        ("/setup/export/absences.csv".to_owned(), "appointment"),
+        (format!("/fit/sheet?person={noor}&from=2026-03-30&at=2026-03-30"), "Appointment, "),
+        ("/setup/export/time.csv".to_owned(), "juno@tidewater.test"),
+        ("/hours/actuals?by=person".to_owned(), "Juno"),
+    ];
+    for (who, sees_cato, sees_noor) in [
+        ("ada", true, true),
+        ("mira", true, true),
+        ("teo", true, false),
+        ("oona", false, false),
+        ("guest", false, false),
+    ] {
+        let client = server.signed_in(who);
+        let places = of_cato.iter().map(|place| (place, sees_cato)).chain(of_noor.iter().map(|it| (it, sees_noor)));
+        for ((path, words), sees) in places {
+            let page = client.get(server.at(path)).send().unwrap();
+            assert!(page.status().is_success(), "{who}, {path}");
+            let page = unescaped(&page.text().unwrap());
+            assert_eq!(page.contains(words), sees, "{who}, {path}: {words}");
+        }
+        let status = |path: String| client.get(server.at(&path)).send().unwrap().status().as_u16();
+        for (other, sees) in [(&cato, sees_cato), (&noor, sees_noor)] {
+            let expected = if sees { 200 } else { 403 };
+            assert_eq!(status(format!("/hours?person={other}")), expected, "{who}");
+            assert_eq!(status(format!("/hours/sheet?person={other}")), expected, "{who}");
+        }
+        let token = database.run(&["token", &format!("{who}@tidewater.test")]);
+        let ask = |path: &str| client.get(server.at(path)).bearer_auth(token.trim()).send().unwrap();
+        assert_eq!(ask("/api/v1/time-off").text().unwrap().contains("appointment"), sees_noor, "{who}");
+        let noors = ask(&format!("/api/v1/time-off/{}", off("noor")));
+        assert_eq!(noors.headers().contains_key("etag"), sees_noor, "{who}: a tag would tell by guessing");
+        assert_eq!(ask("/api/v1/time?limit=500").text().unwrap().contains("juno@tidewater.test"), sees_noor, "{who}");
+        let juno = one(&format!("SELECT min(id) FROM time_entry WHERE person_id = {}", person("juno")));
+        let found = ask(&format!("/api/v1/time/{juno}")).status().as_u16();
+        assert_eq!(found, if sees_noor { 200 } else { 404 }, "{who}");
+    }
+}
+
 /// Rates and money are for managers and up, in no page, list, file or answer of others.
 #[test]
 fn money_is_seen_by_managers_alone() {

@@ -111,9 +111,10 @@ impl Change {
         of_edit!(self, edit => edit.after.iter().for_each(|record| record.each_ref(see)));
     }
 
-    /// What happened, in words for the ledger: `Task “Crate drawings” changed`.
+    /// What happened, in words for the ledger: `Task “Crate drawings” changed`, `Time off of Oona Varga added`. The ledger is for
+    /// everybody, so nothing private is in them.
     #[must_use]
-    pub fn says(&self) -> String {
+    pub fn says(&self, plan: &Plan) -> String {
         let verb = match self {
             it if it.adds() => "added",
             it if it.removes() => "removed",
@@ -125,6 +126,10 @@ impl Change {
             kind => (kind.about().words.0.to_owned(), self.name()),
         };
         let kind = capital(&kind);
+        let whose = self.record().and_then(AnyRecord::whose).and_then(|person| plan.people.get(&person));
+        if let Some(entry) = whose {
+            return format!("{kind} of {} {verb}", entry.person.name);
+        }
         if name.is_empty() { format!("{kind} {verb}") } else { format!("{kind} “{name}” {verb}") }
     }
 }

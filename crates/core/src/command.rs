@@ -1,7 +1,7 @@
 //! What somebody wants done. A command carries the value its author saw of what it alters.
 
 use crate::{
-    Day, PersonId, ProjectId, TaskId,
+    Day, PersonId, Plan, ProjectId, TaskId,
     change::{Change, Edit},
     import::Dataset,
     kinds::Booking,
@@ -94,9 +94,9 @@ pub enum Command {
 }
 
 impl Command {
-    /// What was done, in words for the ledger and the message that offers to undo it.
+    /// What was done, in words for the ledger and the message that offers to undo it. `plan` knows who it is about, before or after.
     #[must_use]
-    pub fn done(&self) -> String {
+    pub fn done(&self, plan: &Plan) -> String {
         match self {
             Self::PlaceBooking { .. } => "Booking placed".to_owned(),
             Self::ChangeBooking { .. } => "Booking changed".to_owned(),
@@ -105,7 +105,7 @@ impl Command {
             Self::Import { source, .. } => format!("Imported from {source}"),
             Self::ChangeSettings { .. } => "Settings changed".to_owned(),
             Self::Edit { changes } => match changes.as_slice() {
-                [one] => one.says(),
+                [one] => one.says(plan),
                 many => format!("{} changes", many.len()),
             },
             Self::ReadCalendar { name, .. } => format!("Calendar “{name}” read"),

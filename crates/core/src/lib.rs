@@ -32,6 +32,7 @@ pub mod reshape;
 pub mod roles;
 pub mod rules;
 pub mod settings;
+mod sight;
 pub mod spread;
 mod tag;
 pub mod takers;
@@ -49,5 +50,6 @@ pub use kinds::{
 pub use plan::Plan;
 pub use roles::{Actor, Role};
 pub use rules::{Refusal, RefusalCode};
+pub use sight::Eyes;
 pub use tag::{NoTag, Tag};
 pub use words::{NoSuchWord, capital};

@@ -1,7 +1,7 @@
 //! Who may do what.
 
 use crate::{
-    Plan,
+    Eyes, Plan,
     change::Change,
     command::Command,
     kinds::{Kind, PersonId, of_kind},
@@ -37,7 +37,9 @@ impl Role {
         match self {
             Self::Viewer => "Looks at everything, changes nothing.",
             Self::Member => "Logs time, takes time off, moves the tasks they are assigned to, comments.",
-            Self::Lead => "Also books people, and makes and schedules tasks, milestones and time off.",
+            Self::Lead => {
+                "Also books people, makes and schedules tasks and milestones; sees and enters time off and hours of their teams."
+            }
             Self::Manager => "Also keeps people, teams, projects and fields, and brings files in.",
             Self::Administrator => "Also runs the workspace: settings, accounts, invitations.",
         }
@@ -75,17 +77,19 @@ impl Actor<'_> {
             | Command::Rearrange { .. } => self.role >= Role::Lead,
             Command::Import { .. } => self.role >= Role::Manager,
             Command::ChangeSettings { .. } => self.role >= Role::Administrator,
-            Command::LogDay { person, .. } => {
-                self.role >= Role::Lead || self.role == Role::Member && self.is(plan, *person)
-            }
+            Command::LogDay { person, .. } => self.role >= Role::Member && self.eyes(plan).knows(*person),
             Command::Edit { changes } | Command::ReadCalendar { changes, .. } => {
-                changes.iter().all(|change| self.may_change(plan, change))
+                let eyes = self.eyes(plan);
+                changes.iter().all(|change| self.may_change(&eyes, change))
             }
             // Whoever brings files in brings in what others have written, and may take that back.
-            Command::Undo { changes, .. } => changes.iter().all(|change| {
-                let brought_in = self.role >= Role::Manager && change.subject().0 == Kind::Text;
-                brought_in || self.may_change(plan, change)
-            }),
+            Command::Undo { changes, .. } => {
+                let eyes = self.eyes(plan);
+                changes.iter().all(|change| {
+                    let brought_in = self.role >= Role::Manager && change.subject().0 == Kind::Text;
+                    brought_in || self.may_change(&eyes, change)
+                })
+            }
         }
     }
 
@@ -95,14 +99,16 @@ impl Actor<'_> {
         plan.people.get(&person).is_some_and(|entry| entry.person.email.eq_ignore_ascii_case(self.email))
     }
 
-    fn may_change(&self, plan: &Plan, change: &Change) -> bool {
+    /// Whether these eyes, which are theirs, may make a change: nobody alters what they do not see.
+    fn may_change(&self, eyes: &Eyes<'_>, change: &Change) -> bool {
         let kind = change.subject().0;
         if !self.role.changes_some(kind) {
             return false;
         }
         let every = self.role >= least(kind);
         let own = of_kind!(kind, R => R::in_change(change).is_some_and(|edit| {
-            every && R::may_all(edit) || R::may_own(plan, edit, self)
+            let known = edit.both(|record| record.whose().is_none_or(|person| eyes.knows(person)));
+            every && known && R::may_all(edit) || R::may_own(eyes.plan, edit, self)
         }));
         own.unwrap_or(every)
     }

@@ -4,7 +4,7 @@
 mod support;
 
 use snug_core::{
-    Command, PersonId, Plan, TaskId,
+    Command, Eyes, PersonId, Plan, TaskId,
     change::{Change, Edit},
     demand::{effort_of, remaining_of},
     import::{Dataset, preview},
@@ -239,7 +239,7 @@ fn every_date_moves_with_an_example_also_in_fields_of_ones_own() {
     assert_eq!(own("Tried"), day(72).to_string());
     assert_eq!(own("Note"), day(2).to_string(), "a text that looks like a date is a text");
     let booking = plan.bookings().next().unwrap();
-    let first = |kind: Kind, column: &str| kind.all(&plan)[0].cell(&plan, column);
+    let first = |kind: Kind, column: &str| kind.all(&plan)[0].cell(&Eyes::of_all(&plan), column);
     assert_eq!(
         [first(Kind::Absence, "start"), first(Kind::Holiday, "date"), first(Kind::TimeEntry, "date")],
         [71, 73, 70].map(|at| day(at).to_string())

@@ -308,7 +308,9 @@ fn settings_keep_to_their_ranges() {
 
 #[test]
 fn each_role_changes_what_it_may() {
-    let plan = ground().with(&[new_task(task(41, &[1], Some(60))), Change::Team(Edit::new(team(61, vec![])))]);
+    let teams = [team(61, vec![]), team(62, vec![(PersonId(1), 5_000), (PersonId(2), 5_000)])];
+    let plan = ground().with(&[new_task(task(41, &[1], Some(60)))]);
+    let plan = plan.with(&teams.map(|team| Change::Team(Edit::new(team))));
     let may = |role, email, change: Change| Actor { role, email }.may(&plan, &Command::Edit { changes: vec![change] });
     let mine = "P1@example.test";
     let own = task(41, &[1], Some(60));
@@ -330,7 +332,7 @@ fn each_role_changes_what_it_may() {
     };
     let named = Change::Person(Edit::alter(person(1), person(1)));
     let crew = Change::Team(Edit::alter(team(61, vec![]), team(61, vec![])));
-    // change, a viewer, a member who is the first person, another member, a lead, a manager
+    // change, a viewer, a member who is the first person, another member, a lead who is the second person, a manager
     let table: [(&str, Change, [bool; 5]); 7] = [
         ("moves a task of the first person", moved, [false, true, false, true, true]),
         ("retitles a task", retitled, [false, false, false, true, true]),
@@ -345,7 +347,7 @@ fn each_role_changes_what_it_may() {
             may(Role::Viewer, mine, change.clone()),
             may(Role::Member, mine, change.clone()),
             may(Role::Member, "stranger@example.test", change.clone()),
-            may(Role::Lead, "lead@example.test", change.clone()),
+            may(Role::Lead, "p2@example.test", change.clone()),
             may(Role::Manager, "boss@example.test", change),
         ];
         assert_eq!(got, expected, "{what}");

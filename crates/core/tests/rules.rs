@@ -190,7 +190,7 @@ fn each_role_may_do_what_it_may() {
     for (command, least) in &commands {
         for role in Role::ALL {
             let actor = Actor { role: *role, email: "nobody@example.test" };
-            assert_eq!(actor.may(&ground(), command), role >= least, "{role} and {}", command.done());
+            assert_eq!(actor.may(&ground(), command), role >= least, "{role} and {}", command.done(&ground()));
         }
     }
 }

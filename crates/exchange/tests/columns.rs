@@ -3,7 +3,7 @@
 
 use proptest::prelude::*;
 use snug_core::{
-    Plan, Role,
+    Eyes, Plan,
     change::{Change, Edit},
     import::{self, Dataset, preview},
     kinds::{File, Kind, file, files, guess},
@@ -247,7 +247,7 @@ fn a_row_becomes_a_record_and_the_record_the_same_row() {
     {
         let record = import::record(&plan, file.kind, &Dataset::of_row(file.name, row.iter().copied()), 77).unwrap();
         assert_eq!(record.subject(), (file.kind, 77));
-        let back = row_of(&plan, &record).unwrap();
+        let back = row_of(&Eyes::of_all(&plan), &record).unwrap();
         for (column, value) in &row {
             let got = back.iter().find(|(name, _)| name == column).map(|(_, value)| value.as_str());
             assert_eq!(got, Some(*value), "{}, {column}", file.name);
@@ -260,7 +260,7 @@ fn a_row_becomes_a_record_and_the_record_the_same_row() {
         read_file(&mut data, file.name, text.as_bytes());
         let found = preview(&plan, &data);
         assert_eq!(found.problems, [], "{}", file.name);
-        assert_eq!(row_of(&plan, &found.changes[0]).unwrap(), back, "{}", file.name);
+        assert_eq!(row_of(&Eyes::of_all(&plan), &found.changes[0]).unwrap(), back, "{}", file.name);
     }
 }
 
@@ -501,7 +501,7 @@ proptest! {
         prop_assert_eq!(&found.problems, &vec![]);
         let after = plan.with(&found.changes);
         let mut again = Dataset::default();
-        for (name, text) in files_of(&after, &[], Role::Manager) {
+        for (name, text) in files_of(&Eyes::of_all(&after), &[]) {
             read_file(&mut again, name, text.as_bytes());
         }
         prop_assert_eq!(preview(&after, &again).changes, vec![]);
@@ -531,9 +531,9 @@ proptest! {
     #[test]
     fn one_value_there_and_back(at in 0usize..59, hours in 0i64..10_000) {
         let plan = demo();
-        let before = files_of(&plan, &[], Role::Manager);
+        let before = files_of(&Eyes::of_all(&plan), &[]);
         let task = plan.tasks.values().nth(at).unwrap();
-        let mut row: Vec<(String, String)> = row_of(&plan, &Change::Task(Edit::new((**task).clone()))).unwrap();
+        let mut row: Vec<(String, String)> = row_of(&Eyes::of_all(&plan), &Change::Task(Edit::new((**task).clone()))).unwrap();
         let estimate = row.iter_mut().find(|(name, _)| name == "estimate_h").unwrap();
         estimate.1 = snug_core::cell::hours_text(hours);
         let data = Dataset::of_row("tasks.csv", row.iter().map(|(name, value)| (name.as_str(), value.as_str())));
@@ -541,6 +541,6 @@ proptest! {
         prop_assert_eq!(to.estimate, Some(hours));
         let there = Change::Task(Edit::alter((**task).clone(), to));
         let back = plan.with(std::slice::from_ref(&there)).with(&[there.inverse()]);
-        prop_assert_eq!(files_of(&back, &[], Role::Manager), before);
+        prop_assert_eq!(files_of(&Eyes::of_all(&back), &[]), before);
     }
 }

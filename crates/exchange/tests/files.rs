@@ -2,7 +2,7 @@
 #![allow(clippy::unwrap_used)] // a test may fail where it stands
 
 use snug_core::{
-    Plan, Role,
+    Eyes, Plan,
     import::{self, Dataset, Preview},
 };
 use snug_exchange::csv::{files_of, read_file, read_folder};
@@ -17,7 +17,7 @@ fn demo() -> Dataset {
 
 fn reread(plan: &Plan) -> Dataset {
     let mut data = Dataset::default();
-    for (name, text) in files_of(plan, &[], Role::Manager) {
+    for (name, text) in files_of(&Eyes::of_all(plan), &[]) {
         read_file(&mut data, name, text.as_bytes());
     }
     data
@@ -44,7 +44,7 @@ fn importing_what_was_exported_changes_nothing_and_a_second_export_is_the_same()
     assert_eq!(again.changes, []);
     let elsewhere = Plan::empty().with(&import::preview(&Plan::empty(), &reread(&plan)).changes);
     for ((name, first), (_, second)) in
-        files_of(&plan, &[], Role::Manager).into_iter().zip(files_of(&elsewhere, &[], Role::Manager))
+        files_of(&Eyes::of_all(&plan), &[]).into_iter().zip(files_of(&Eyes::of_all(&elsewhere), &[]))
     {
         assert_eq!(first, second, "{name}");
     }

@@ -5,7 +5,7 @@
 
 use proptest::prelude::*;
 use snug_core::{
-    Plan, Role,
+    Eyes, Plan,
     import::{Dataset, preview_beside},
     kinds::{File, InChange as _, Input, Kind, Text, files},
 };
@@ -164,11 +164,11 @@ proptest! {
     #[test]
     fn what_goes_out_comes_in_and_goes_out_the_same(numbers in prop::collection::vec(any::<u16>(), 40..90), most in 1usize..7) {
         let (plan, texts) = workspace(&numbers, most);
-        let out = files_of(&plan, &texts, Role::Manager);
+        let out = files_of(&Eyes::of_all(&plan), &texts);
         let bytes: Vec<(&str, Vec<u8>)> = out.iter().map(|(name, text)| (*name, text.clone().into_bytes())).collect();
         let (data, problems, elsewhere, there) = taken(&bytes);
         prop_assert_eq!(problems, vec![]);
-        for ((name, first), (_, second)) in out.iter().zip(files_of(&elsewhere, &there, Role::Manager)) {
+        for ((name, first), (_, second)) in out.iter().zip(files_of(&Eyes::of_all(&elsewhere), &there)) {
             prop_assert_eq!(first, &second, "{}", name);
         }
         // Where they stand already they say nothing new.
@@ -184,7 +184,7 @@ fn every_file_has_rows_in_some_random_workspace() {
         let numbers: Vec<u16> = (0..60).map(|at| seed.wrapping_mul(7_919).wrapping_add(at * 257)).collect();
         let (plan, texts) = workspace(&numbers, 5);
         seen.extend(
-            files_of(&plan, &texts, Role::Manager)
+            files_of(&Eyes::of_all(&plan), &texts)
                 .into_iter()
                 .filter(|(_, text)| text.lines().count() > 1)
                 .map(|(name, _)| name),

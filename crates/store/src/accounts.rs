@@ -14,7 +14,7 @@ use sea_orm::{
     TransactionTrait as _, entity::prelude::*,
 };
 use sha2::{Digest as _, Sha256};
-use snug_core::Role;
+use snug_core::{Actor, Role};
 
 /// Somebody who may sign in.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -30,6 +30,12 @@ pub struct Account {
 }
 
 impl Account {
+    /// As the rules of who may do and see what know them.
+    #[must_use]
+    pub fn actor(&self) -> Actor<'_> {
+        Actor { role: self.role, email: &self.email }
+    }
+
     fn of(row: account::Model) -> Result<Self, Error> {
         Ok(Self { id: row.id, email: row.email, name: row.name, role: row.role.parse()? })
     }

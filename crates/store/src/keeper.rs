@@ -175,12 +175,13 @@ impl Keeper {
             if changes.is_empty() {
                 return Ok(Outcome { revision: before.revision, after: Arc::clone(&before), before, changes });
             }
-            let made = Made { changes: &changes, trails: &trails, day: today };
+            let title = command.done(&before);
+            let made = Made { title: &title, changes: &changes, trails: &trails, day: today };
             if let Some(revision) = ledger::append(&self.db, &before, actor, &command, &made).await? {
                 after.revision = revision;
                 let after = Arc::new(after);
                 self.plan.store(Arc::clone(&after));
-                self.tell(revision, actor, &command.done(), &changes);
+                self.tell(revision, actor, &title, &changes);
                 return Ok(Outcome { revision, before, after, changes });
             }
             self.read_new_entries().await?;

@@ -22,6 +22,8 @@ pub(crate) const CHANNEL: &str = "ledger";
 
 /// What a command came to.
 pub(crate) struct Made<'a> {
+    /// What was done, in words.
+    pub title: &'a str,
     /// What was decided.
     pub changes: &'a [Change],
     /// What follows of it for the trails of tasks; no entry holds that.
@@ -82,7 +84,7 @@ async fn record(
         revision: Set(revision),
         actor: Set(actor.to_owned()),
         day: Set(made.day.date()),
-        title: Set(command.done()),
+        title: Set(made.title.to_owned()),
         command: Set(serde_json::to_value(command).map_err(|error| Error::Damaged(error.to_string()))?),
         undoes: Set(undoes),
         changes: Set(i32::try_from(changes.len()).unwrap_or(i32::MAX)),

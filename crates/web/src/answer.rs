@@ -13,7 +13,7 @@ use axum::{
     response::{IntoResponse, Redirect, Response},
 };
 use serde_json::{Value, json};
-use snug_core::{Command, Plan, Role, change::Change, settings::DateOrder};
+use snug_core::{Command, Eyes, Role, change::Change, settings::DateOrder};
 use snug_exchange::csv::row_of;
 use snug_store::{Outcome, ledger};
 
@@ -58,13 +58,13 @@ pub fn safe_back(back: &str) -> &str {
 }
 
 /// A refusal for a script: the sentence, the field it is about, and the value that stands where somebody was quicker.
-pub fn refused(error: Error, plan: &Plan) -> Response {
+pub fn refused(error: Error, eyes: &Eyes<'_>) -> Response {
     match error {
         Error::Store(snug_store::Error::Refused(refusal)) => {
             let code = refusal.code;
             let standing = refusal.standing.as_deref().map(|change| {
                 let seen = change.record().map(|record| record.tag().to_string());
-                json!({ "seen": seen, "says": says(plan, change) })
+                json!({ "seen": seen, "says": says(eyes, change) })
             });
             let body =
                 json!({ "message": refusal.message, "field": refusal.field, "code": code, "standing": standing });
@@ -87,8 +87,9 @@ pub fn refused(error: Error, plan: &Plan) -> Response {
 /// What a script is told when something fails here.
 const HIDDEN: &str = "That did not work, and nothing was changed. Try again in a while.";
 
-/// A record in words, as it stands: `6 h a day, 9 March – 13 March`, or its columns.
-pub fn says(plan: &Plan, record: &Change) -> String {
+/// A record in words, as these eyes see it: `6 h a day, 9 March – 13 March`, or its columns.
+pub fn says(eyes: &Eyes<'_>, record: &Change) -> String {
+    let plan = eyes.plan;
     let order: DateOrder = plan.settings.date_order;
     if let Change::Booking(edit) = record {
         let booking = edit.after.as_ref();
@@ -100,7 +101,7 @@ pub fn says(plan: &Plan, record: &Change) -> String {
         return record.name();
     }
     let columns = columns(plan, record.subject().0, Role::Viewer);
-    let cells = row_of(plan, record).unwrap_or_default();
+    let cells = row_of(eyes, record).unwrap_or_default();
     let filled = cells.iter().filter(|(_, value)| !value.is_empty());
     let cell = filled.filter_map(|(name, value)| {
         let column = columns.iter().find(|column| column.name == *name)?;

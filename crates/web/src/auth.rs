@@ -5,7 +5,7 @@ use axum::{
     extract::{FromRequestParts, OptionalFromRequestParts, OriginalUri},
     http::request::Parts,
 };
-use snug_core::{Actor, Command, Plan, Role};
+use snug_core::{Command, Eyes, Plan, Role};
 use snug_store::accounts::{self, Account, Scope};
 use tower_sessions::Session;
 
@@ -29,8 +29,12 @@ pub const TOO_SMALL: &str = "Your role lets you look at the plan, not change thi
 impl User {
     /// Refuses a command that the role does not allow.
     pub fn check(&self, plan: &Plan, command: &Command) -> Result<(), Error> {
-        let actor = Actor { role: self.account.role, email: &self.account.email };
-        if actor.may(plan, command) { Ok(()) } else { Err(Error::NotAllowed(TOO_SMALL)) }
+        if self.account.actor().may(plan, command) { Ok(()) } else { Err(Error::NotAllowed(TOO_SMALL)) }
+    }
+
+    /// What they see of a plan.
+    pub fn eyes<'a>(&self, plan: &'a Plan) -> Eyes<'a> {
+        self.account.actor().eyes(plan)
     }
 
     /// Refuses everyone below a role.

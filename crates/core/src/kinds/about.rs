@@ -68,6 +68,8 @@ pub struct About {
     pub own_fields: Option<FieldOf>,
     /// Whether they can have a description and comments.
     pub texts: Option<TextOn>,
+    /// Who sees that there is such a record at all.
+    pub sight: Sight,
 }
 
 impl About {
@@ -92,6 +94,7 @@ impl About {
             beside: "",
             own_fields: None,
             texts: None,
+            sight: Sight::All,
         }
     }
 
@@ -150,14 +153,16 @@ pub enum Sight {
     All,
     /// Managers and up: rates and money.
     Money,
+    /// Who it is about, leads of their teams, managers and up: kinds of time off, what somebody has logged.
+    Private,
 }
 
 impl Sight {
-    /// Whether somebody of this role sees it.
+    /// Whether somebody of this role sees it of some record or other.
     #[must_use]
     pub fn is_for(self, role: Role) -> bool {
         match self {
-            Self::All => true,
+            Self::All | Self::Private => true,
             Self::Money => role >= Role::Manager,
         }
     }

@@ -1,7 +1,7 @@
 //! Time off.
 
 use super::{
-    About, Access, Column, Input, PersonId, Record,
+    About, Access, Column, Input, PersonId, Record, Sight,
     codec::{Date, Hours, Line, To, Used},
     column::{at, may, must},
     record::{has_id, identity},
@@ -62,7 +62,7 @@ impl Record for Absence {
         must("email", "Who", at!(person: To)).example("oona@tidewater.test"),
         must("start", "First day", at!(start: Date)).example("2026-03-09"),
         must("end", "Last day", at!(end: Date)).example("2026-03-20"),
-        may("kind", "Kind", at!(kind: Used)).hint("As “vacation”."),
+        may("kind", "Kind", at!(kind: Used)).hint("As “vacation”.").seen(Sight::Private),
         may("hours_per_day", "Hours a day", at!(minutes: Hours)).hint("Empty: the whole day.").bounds(0, 24),
         may(
             "at",
@@ -87,8 +87,12 @@ impl Record for Absence {
     fn key(&self) -> String {
         self.reference.clone()
     }
+    // Its kind is for some eyes only.
     fn name(&self) -> String {
-        self.kind.clone()
+        String::new()
+    }
+    fn whose(&self) -> Option<PersonId> {
+        Some(self.person)
     }
 
     fn check(&self, _: Day) -> Result<(), Refusal> {

@@ -1,12 +1,12 @@
 //! What every kind of record has: its columns, its own check, its place in the plan.
 
 use super::{
-    About, AboutPart, Change, Column, Input, Key, Keys, Kind, Part, Spec, Text, Wrong,
+    About, AboutPart, Change, Column, Input, Key, Keys, Kind, Part, PersonId, Spec, Text, Wrong,
     fields::{FieldOf, FieldValues},
     of_kind,
     sheet::Line,
 };
-use crate::{Actor, Day, Plan, Refusal, Tag, edit::Edit};
+use crate::{Actor, Day, Eyes, Plan, Refusal, Tag, edit::Edit};
 use std::{borrow::Cow, fmt::Debug, hash::Hash};
 
 /// A column of the workspace's own field is headed by this and the field's name.
@@ -139,6 +139,10 @@ pub trait Record: Subject + Eq + Hash + Send + Sync + 'static {
     }
     /// The record as files hold it: no blanks around words, and what follows from other values filled in.
     fn tidy(&mut self, _plan: &Plan, _is_new: bool) {}
+    /// Who it is about, where some of it is for them and a few others only.
+    fn whose(&self) -> Option<PersonId> {
+        None
+    }
     /// The record it is inside.
     fn parent(&self) -> Option<Self::Id> {
         None
@@ -232,8 +236,10 @@ pub trait AnyRecord: Debug {
     fn key(&self) -> String;
     /// What it is called in sentences; its key where it has no name.
     fn called(&self) -> String;
-    /// What stands in a column; nothing in one that the kind does not have.
-    fn cell(&self, plan: &Plan, column: &str) -> String;
+    /// Who it is about, where some of it is for them and a few others only.
+    fn whose(&self) -> Option<PersonId>;
+    /// What these eyes see in a column; nothing in one that the kind does not have.
+    fn cell(&self, eyes: &Eyes<'_>, column: &str) -> String;
     /// The record as a change that makes it.
     fn as_new(&self) -> Change;
     /// What tells this version of it from others.
@@ -253,9 +259,15 @@ impl<R: Record> AnyRecord for R {
     fn called(&self) -> String {
         Some(self.name()).filter(|name| !name.is_empty()).unwrap_or_else(|| Record::key(self))
     }
-    fn cell(&self, plan: &Plan, column: &str) -> String {
+    fn whose(&self) -> Option<PersonId> {
+        Record::whose(self)
+    }
+    fn cell(&self, eyes: &Eyes<'_>, column: &str) -> String {
+        let plan = eyes.plan;
         if let Some(known) = R::COLUMNS.iter().find(|known| known.spec.name == column) {
-            return (known.access.write)(self, plan);
+            let seen =
+                [R::ABOUT.sight, known.spec.sight].into_iter().all(|sight| eyes.sees(sight, Record::whose(self)));
+            return if seen { (known.access.write)(self, plan) } else { String::new() };
         }
         let value = || {
             let (of, values) = self.own()?;

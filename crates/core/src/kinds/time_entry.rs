@@ -1,7 +1,7 @@
 //! Logged work.
 
 use super::{
-    About, Access, Column, Input, PersonId, ProjectId, Record, TaskId,
+    About, Access, Column, Input, PersonId, ProjectId, Record, Sight, TaskId,
     codec::{Date, Line, MayTo, To, Yes},
     column::{at, may, must},
     record::{has_id, identity},
@@ -42,8 +42,12 @@ pub struct TimeEntry {
 impl Record for TimeEntry {
     has_id!(TimeEntryId);
 
-    const ABOUT: About =
-        About { own: true, title: "email", ..About::new("time entry", "time entries", "time.csv", "time") };
+    const ABOUT: About = About {
+        own: true,
+        title: "email",
+        sight: Sight::Private,
+        ..About::new("time entry", "time entries", "time.csv", "time")
+    };
 
     const COLUMNS: &'static [Column<Self>] = &[
         may("ref", "Ref", at!(reference: Line)).hint("The key in files."),
@@ -88,6 +92,9 @@ impl Record for TimeEntry {
     }
     fn name(&self) -> String {
         String::new()
+    }
+    fn whose(&self) -> Option<PersonId> {
+        Some(self.person)
     }
 
     fn tidy(&mut self, plan: &Plan, _: bool) {

@@ -36,7 +36,7 @@ pub(super) fn rows<'e>(
     let (plan, buckets) = (groups.plan, &groups.buckets);
     let mut rows: BTreeMap<RowKey, Vec<Cell>> = BTreeMap::new();
     let mut put = |key: &RowKey, cells: &dyn Fn(Bucket) -> Cell| {
-        if wanted.is_none_or(|wanted| wanted == key) {
+        if key.is_wanted(wanted) {
             let limited = !matches!(key, RowKey::Project(_));
             let blank = Cell { limit: limited.then_some(0), ..Cell::default() };
             let row = rows.entry(key.clone()).or_insert_with(|| vec![blank; buckets.len()]);
@@ -84,8 +84,7 @@ fn of_teams<'e>(
 ) -> BTreeMap<RowKey, Vec<Cell>> {
     let (plan, buckets, teams) = (groups.plan, &groups.buckets, groups.teams());
     let key_of = |team: &Team| RowKey::Team(Some(team.id));
-    let is_wanted = |key: &RowKey| wanted.is_none_or(|wanted| wanted == key);
-    let shown = || teams.inside.iter().filter(|(team, _)| is_wanted(&key_of(team)));
+    let shown = || teams.inside.iter().filter(|(team, _)| key_of(team).is_wanted(wanted));
     let mut rows: BTreeMap<RowKey, Vec<Sum>> =
         shown().map(|(team, _)| (key_of(team), vec![Sum::default(); buckets.len()])).collect();
     for entry in people {
@@ -113,7 +112,7 @@ fn of_teams<'e>(
             }
         }
         let left = teams.share_of(person.person.id, None);
-        if left > 0 && is_wanted(&RowKey::Team(None)) {
+        if left > 0 && RowKey::Team(None).is_wanted(wanted) {
             add(RowKey::Team(None), left, &|_| false);
         }
     }

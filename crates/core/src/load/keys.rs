@@ -32,6 +32,11 @@ impl RowKey {
         }
     }
 
+    /// Whether the row is wanted, where one alone may be.
+    pub(super) fn is_wanted(&self, wanted: Option<&Self>) -> bool {
+        wanted.is_none_or(|wanted| wanted == self)
+    }
+
     /// The key under which the row stands in the load table.
     #[must_use]
     pub fn text(&self, plan: &Plan) -> String {

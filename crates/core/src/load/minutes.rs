@@ -19,10 +19,6 @@ struct Rows<'w> {
 }
 
 impl Rows<'_> {
-    fn wants(&self, key: &RowKey) -> bool {
-        self.wanted.is_none_or(|wanted| wanted == key)
-    }
-
     /// The row of a key, made where it is missing; a project's has no limit.
     fn of(&mut self, key: &RowKey) -> &mut Vec<Sum> {
         if !self.list.contains_key(key) {
@@ -58,7 +54,7 @@ pub(super) fn rows<'e>(
             Group::Team => add_to_teams(groups.teams(), &mut rows, buckets, &cells),
             Group::Project => add_slots(&mut rows, &cells.load.slots, &cells.load.days, buckets),
             Group::Person | Group::Role | Group::Skill => {
-                for key in group.of_person(plan, &entry.person).iter().filter(|key| wanted.is_none_or(|w| w == *key)) {
+                for key in group.of_person(plan, &entry.person).iter().filter(|key| key.is_wanted(wanted)) {
                     for (sum, bucket) in rows.of(key).iter_mut().zip(buckets) {
                         cells.add_to(sum, *bucket);
                     }
@@ -94,7 +90,6 @@ fn add_to_teams(teams: &Teams<'_>, rows: &mut Rows<'_>, buckets: &[Bucket], cell
         }
     }
     let wanted = rows.wanted;
-    let is_wanted = |key: &RowKey| wanted.is_none_or(|wanted| wanted == key);
     let mut add = |key: &RowKey, share: i64, wholly: &ByDay| {
         let work = (!named.is_empty()).then_some((&firm, &all, wholly));
         for (cell, bucket) in rows.of(key).iter_mut().zip(buckets) {
@@ -104,7 +99,7 @@ fn add_to_teams(teams: &Teams<'_>, rows: &mut Rows<'_>, buckets: &[Bucket], cell
     let none = ByDay::zeros(load.days.pattern.weeks());
     for (team, inside) in &teams.inside {
         let key = RowKey::Team(Some(team.id));
-        if !is_wanted(&key) {
+        if !key.is_wanted(wanted) {
             continue;
         }
         let share = teams.share_of(id, Some(team.id));
@@ -118,7 +113,7 @@ fn add_to_teams(teams: &Teams<'_>, rows: &mut Rows<'_>, buckets: &[Bucket], cell
         }
     }
     let (rest, left) = (RowKey::Team(None), teams.share_of(id, None));
-    if left > 0 && is_wanted(&rest) {
+    if left > 0 && rest.is_wanted(wanted) {
         add(&rest, left, &none);
     }
 }
@@ -134,7 +129,7 @@ fn add_seats(groups: &Groups<'_>, group: Group, rows: &mut Rows<'_>) {
             continue;
         }
         for key in group.of_seat(plan, &seat.who) {
-            if rows.wants(&key) {
+            if key.is_wanted(rows.wanted) {
                 rows.of(&key).iter_mut().zip(buckets).for_each(|(cell, bucket)| add_seat(cell, seat, &days, *bucket));
             }
         }
@@ -151,7 +146,7 @@ fn add_seat(cell: &mut Sum, seat: &SeatLoad, days: &Days, bucket: Bucket) {
 fn add_slots(rows: &mut Rows<'_>, slots: &[Slot], days: &Days, buckets: &[Bucket]) {
     for slot in slots {
         let key = RowKey::Project(slot.project);
-        if rows.wants(&key) {
+        if key.is_wanted(rows.wanted) {
             for (cell, bucket) in rows.of(&key).iter_mut().zip(buckets) {
                 let (firm, load) = slot_sum(slot, days.indexes(bucket.from, bucket.to));
                 cell.add_seats(firm, load);

@@ -2,7 +2,7 @@
 
 use super::{MOST_LEVELS, MOST_MINUTES, Refusal};
 use crate::{
-    Day, PersonId, Plan, TaskId,
+    Day, Eyes, PersonId, Plan, TaskId,
     change::Change,
     kinds::{Booking, Key, LinkKind, Task, Who},
     plan::Brick,
@@ -31,7 +31,7 @@ pub fn free_key(plan: &Plan, change: &Change) -> Result<(), Refusal> {
     if holder.is_none_or(|holder| holder == id) {
         return Ok(());
     }
-    let shown = record.cell(plan, about.key_column);
+    let shown = record.cell(&Eyes::of_all(plan), about.key_column);
     let message = match about.key {
         Key::Pair => format!("“{shown}” stands there already."),
         _ => format!("There is a {} with “{shown}” already.", about.words.0),

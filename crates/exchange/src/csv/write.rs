@@ -1,18 +1,18 @@
 //! The plan as CSV files. What is written reads back as the same plan.
 
 use snug_core::{
-    Plan, Role,
+    Eyes, Plan,
     change::Change,
-    kinds::{File, Held, file, files, part_rows},
+    kinds::{File, file, files, part_rows},
     text::Text,
 };
 use std::path::Path;
 
-/// Every file of the workspace by name, in a fixed order, rows sorted by key. `texts` are those on its records, which the plan does
+/// Every file of the workspace by name, in a fixed order, rows sorted by key, with what these eyes see. `texts` are those on its records, which the plan does
 /// not hold.
 #[must_use]
-pub fn files_of(plan: &Plan, texts: &[Text], role: Role) -> Vec<(&'static str, String)> {
-    files().iter().map(|file| (file.name, file_text(plan, texts, role, file.name))).collect()
+pub fn files_of(eyes: &Eyes<'_>, texts: &[Text]) -> Vec<(&'static str, String)> {
+    files().iter().map(|file| (file.name, file_text(eyes, texts, file.name))).collect()
 }
 
 /// Writes every file of the workspace into a folder, which is made when missing.
@@ -21,21 +21,22 @@ pub fn files_of(plan: &Plan, texts: &[Text], role: Role) -> Vec<(&'static str, S
 /// The folder or a file cannot be written.
 pub fn write_folder(plan: &Plan, texts: &[Text], folder: &Path) -> std::io::Result<()> {
     std::fs::create_dir_all(folder)?;
-    files_of(plan, texts, Role::Administrator)
+    files_of(&Eyes::of_all(plan), texts)
         .into_iter()
         .try_for_each(|(name, text)| std::fs::write(folder.join(name), text))
 }
 
-/// One record as the row of its file: column and value, as forms and programs show it. `None` for kinds that have no file.
+/// One record as the row of its file: column and value, as forms and programs show it to these eyes. `None` for kinds that have no
+/// file.
 #[must_use]
-pub fn row_of(plan: &Plan, record: &Change) -> Option<Vec<(String, String)>> {
+pub fn row_of(eyes: &Eyes<'_>, record: &Change) -> Option<Vec<(String, String)>> {
     let file = file(record.subject().0.about().file)?;
     let record = record.record()?;
     let cell = |column: String| {
-        let value = record.cell(plan, &column);
+        let value = record.cell(eyes, &column);
         (column, value)
     };
-    Some(columns(plan, file).into_iter().map(cell).collect())
+    Some(columns(eyes.plan, file).into_iter().map(cell).collect())
 }
 
 /// The columns of a file in this workspace: those of every workspace, then its own fields.
@@ -50,27 +51,22 @@ fn columns(plan: &Plan, file: &File) -> Vec<String> {
     known.chain(own.iter().map(|field| field.column())).collect()
 }
 
-/// One file of the workspace.
+/// One file of the workspace, with what these eyes see.
 #[must_use]
-pub fn file_text(plan: &Plan, texts: &[Text], role: Role, name: &str) -> String {
+pub fn file_text(eyes: &Eyes<'_>, texts: &[Text], name: &str) -> String {
     let Some(file) = file(name) else { return String::new() };
-    let header = columns(plan, file);
+    let header = columns(eyes.plan, file);
     let mut writer = csv::Writer::from_writer(Vec::new());
     // Writing into memory cannot fail, and every row has the header's length.
     let _ = writer.write_record(&header);
     if let Some(part) = file.part {
-        let rows = if part.is_for(role) { part_rows(plan, file) } else { Vec::new() };
+        let rows = if eyes.sees_part(&part) { part_rows(eyes.plan, file) } else { Vec::new() };
         for row in rows {
             let _ = writer.write_record(&row);
         }
     } else {
-        let hidden: Vec<&str> =
-            file.columns.iter().filter(|spec| !spec.sight.is_for(role)).map(|spec| spec.name).collect();
-        let cell = |record: &Held<'_>, column: &String| {
-            if hidden.contains(&column.as_str()) { String::new() } else { record.cell(plan, column) }
-        };
-        for record in file.kind.in_order(plan, texts) {
-            let _ = writer.write_record(header.iter().map(|column| cell(&record, column)));
+        for record in eyes.seen(file.kind, file.kind.in_order(eyes.plan, texts)) {
+            let _ = writer.write_record(header.iter().map(|column| record.cell(eyes, column)));
         }
     }
     String::from_utf8(writer.into_inner().unwrap_or_default()).unwrap_or_default()

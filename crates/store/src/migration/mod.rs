@@ -11,6 +11,7 @@ mod m0008_calendars;
 mod m0009_time_of_day;
 mod m0010_logged_then;
 mod m0011_queue;
+mod m0012_titles;
 
 use sea_orm_migration::prelude::*;
 
@@ -48,6 +49,7 @@ impl MigratorTrait for Migrator {
             Step("m0009_time_of_day", m0009_time_of_day::SCHEMA),
             Step("m0010_logged_then", m0010_logged_then::SCHEMA),
             Step("m0011_queue", m0011_queue::SCHEMA),
+            Step("m0012_titles", m0012_titles::SCHEMA),
         ];
         steps.into_iter().map(|step| Box::new(step) as Box<dyn MigrationTrait>).collect()
     }

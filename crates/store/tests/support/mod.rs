@@ -1,7 +1,7 @@
 //! A database of its own for each test, on the cluster that `make test` starts.
 #![allow(dead_code, clippy::unwrap_used)] // each test file uses a part of it
 
-use snug_core::{Command, Day, Plan, change::Change, settings::Settings};
+use snug_core::{Command, Day, Eyes, Plan, change::Change, settings::Settings};
 use snug_exchange::csv::{files_of, read_folder};
 use snug_store::{DatabaseConnection, Keeper, Outcome};
 use std::{
@@ -80,7 +80,7 @@ pub async fn edit(keeper: &Keeper, actor: &str, changes: Vec<Change>) -> Outcome
 
 /// Everything that files say of a plan: two plans with the same text are the same to every reader.
 pub fn text_of(plan: &Plan) -> String {
-    files_of(plan, &[], snug_core::Role::Manager)
+    files_of(&Eyes::of_all(plan), &[])
         .into_iter()
         .map(|(name, text)| [name, &text].join("\n"))
         .collect::<Vec<_>>()

@@ -2,7 +2,7 @@
 
 use serde_json::{Map, Number, Value, json};
 use snug_core::{
-    Plan, Role,
+    Eyes,
     kinds::{AnyRecord, Input, Kind, OWN, Spec},
 };
 
@@ -57,16 +57,15 @@ fn cell(spec: &Spec, value: &Value) -> Result<String, String> {
     }
 }
 
-/// A record as JSON, with its identity; what somebody of a role does not see is null.
-pub fn shown(plan: &Plan, record: &dyn AnyRecord, role: Role) -> Value {
+/// A record as JSON, with its identity; what these eyes do not see is null.
+pub fn shown(eyes: &Eyes<'_>, record: &dyn AnyRecord) -> Value {
     let mut body = Map::new();
     body.insert("id".to_owned(), json!(record.number()));
     for spec in record.kind().columns() {
-        let cell = if spec.sight.is_for(role) { record.cell(plan, spec.name) } else { String::new() };
-        body.insert(spec.name.to_owned(), value(spec, &cell));
+        body.insert(spec.name.to_owned(), value(spec, &record.cell(eyes, spec.name)));
     }
     if let Some(of) = record.kind().about().own_fields {
-        let values = plan.fields_of(of).into_iter().map(|field| (&field.name, record.cell(plan, &field.column())));
+        let values = eyes.plan.fields_of(of).into_iter().map(|field| (&field.name, record.cell(eyes, &field.column())));
         let values = values.filter(|(_, text)| !text.is_empty()).map(|(name, text)| (name.clone(), json!(text)));
         body.insert(FIELDS.to_owned(), Value::Object(values.collect()));
     }

@@ -13,7 +13,7 @@ mod refusals;
 use crate::{AppState, Error};
 use axum::{Json, Router, http::StatusCode, routing::get};
 use serde::Serialize;
-use snug_core::{Actor, Command, kinds::Kind};
+use snug_core::{Command, kinds::Kind};
 use snug_store::{Outcome, accounts::Account};
 use utoipa::{
     Modify, OpenApi, ToSchema,
@@ -101,8 +101,7 @@ fn told(error: snug_store::Error) -> Error {
 
 /// Carries a command out for the account of a token, if its role allows it.
 async fn submit(state: &AppState, account: &Account, command: Command) -> Result<Outcome, Error> {
-    let actor = Actor { role: account.role, email: &account.email };
-    if !actor.may(&state.keeper.plan(), &command) {
+    if !account.actor().may(&state.keeper.plan(), &command) {
         return Err(Error::Api(StatusCode::FORBIDDEN, "The account of this token may not do that.".to_owned()));
     }
     state.keeper.submit(&account.email, command, state.today()).await.map_err(told)

@@ -15,12 +15,12 @@ use axum::{
 use serde::{Deserialize, Serialize};
 use serde_json::{Map, Value, json};
 use snug_core::{
-    Command, Plan,
+    Command, Eyes, Plan,
     change::Change,
     import::{Dataset, keeping_parts, record},
     kinds::Kind,
 };
-use snug_store::{accounts::Account, idempotency};
+use snug_store::idempotency;
 
 /// A page of a list.
 #[derive(Debug, Default, Deserialize)]
@@ -74,27 +74,29 @@ fn read(
     })
 }
 
-fn shown(plan: &Plan, change: &Change, account: &Account) -> Option<Value> {
-    change.record().map(|record| body::shown(plan, record, account.role))
+fn shown(eyes: &Eyes<'_>, change: &Change) -> Option<Value> {
+    change.record().map(|record| body::shown(eyes, record))
 }
 
-/// The tag by which a record as it stands is known.
-fn tag(change: &Change) -> String {
-    change.record().map(|record| format!("\"{}\"", record.tag())).unwrap_or_default()
+/// The tag by which a record as it stands is known to whoever sees all of it.
+fn tag(eyes: &Eyes<'_>, change: &Change) -> Option<String> {
+    change.record().and_then(|record| eyes.tag(record)).map(|tag| format!("\"{tag}\""))
 }
 
-fn tagged(status: StatusCode, change: &Change, body: impl Serialize) -> Response {
+fn tagged(status: StatusCode, eyes: &Eyes<'_>, change: &Change, body: impl Serialize) -> Response {
     let mut response = (status, Json(body)).into_response();
-    if let Ok(value) = HeaderValue::from_str(&tag(change)) {
+    if let Some(value) = tag(eyes, change).and_then(|tag| HeaderValue::from_str(&tag).ok()) {
         response.headers_mut().insert(header::ETAG, value);
     }
     response
 }
 
-/// Refuses where the request says which version it means, and another one stands.
-fn matches(headers: &HeaderMap, standing: &Change) -> Result<(), Error> {
+/// Refuses where the request says which version it means, and another one stands. Whoever does not see all of it is not told, and
+/// may not change it either.
+fn matches(headers: &HeaderMap, eyes: &Eyes<'_>, standing: &Change) -> Result<(), Error> {
+    let Some(tag) = tag(eyes, standing) else { return Ok(()) };
     match headers.get(header::IF_MATCH).and_then(|value| value.to_str().ok()) {
-        Some(wanted) if wanted != "*" && wanted != tag(standing) => {
+        Some(wanted) if wanted != "*" && wanted != tag => {
             let message = "Somebody else has changed this record since you read it; read it again.".to_owned();
             Err(Error::Api(StatusCode::PRECONDITION_FAILED, message))
         }
@@ -110,9 +112,9 @@ pub fn list(
     Asked(params): Asked<PageParams>,
 ) -> Result<Json<Value>, Error> {
     let plan = state.keeper.plan();
-    let ids = kind.all(&plan).into_iter().map(|record| record.number());
-    let (items, next) =
-        page_of(&params, ids, |id| kind.one(&plan, id).map(|record| body::shown(&plan, &*record, account.role)))?;
+    let eyes = account.actor().eyes(&plan);
+    let ids = eyes.all(kind).into_iter().map(|record| record.number());
+    let (items, next) = page_of(&params, ids, |id| eyes.one(kind, id).map(|record| body::shown(&eyes, &*record)))?;
     Ok(Json(json!({ "items": items, "next": next })))
 }
 
@@ -124,9 +126,10 @@ pub fn one(
     Id(id): Id<i32>,
 ) -> Result<Response, Error> {
     let plan = state.keeper.plan();
-    let standing = standing(&plan, kind, id).ok_or_else(not_there)?;
-    let record = shown(&plan, &standing, &account).ok_or_else(not_there)?;
-    Ok(tagged(StatusCode::OK, &standing, record))
+    let eyes = account.actor().eyes(&plan);
+    let standing = eyes.one(kind, id).map(|record| record.as_new()).ok_or_else(not_there)?;
+    let record = shown(&eyes, &standing).ok_or_else(not_there)?;
+    Ok(tagged(StatusCode::OK, &eyes, &standing, record))
 }
 
 /// Makes one. With an Idempotency-Key the same request made twice within a day is done once.
@@ -160,12 +163,13 @@ pub async fn create(
     let made = read(&state.keeper.plan(), kind, &body.value, 0, None)?;
     let outcome = submit(&state, account, Command::Edit { changes: vec![made] }).await?;
     let made = outcome.changes.iter().find(|change| change.subject().0 == kind).ok_or_else(not_there)?;
-    let record = shown(&outcome.after, made, account).ok_or_else(not_there)?;
+    let eyes = account.actor().eyes(&outcome.after);
+    let record = shown(&eyes, made).ok_or_else(not_there)?;
     if let Some(key) = &key {
         let kept = idempotency::keep(db, account.id, key, &request, StatusCode::CREATED.as_u16(), &record).await;
         kept.map_err(told)?;
     }
-    Ok(tagged(StatusCode::CREATED, &made.clone().only_after().unwrap_or_else(|| made.clone()), record))
+    Ok(tagged(StatusCode::CREATED, &eyes, &made.clone().only_after().unwrap_or_else(|| made.clone()), record))
 }
 
 /// Puts another value in its place. With If-Match it is refused where another version stands.
@@ -179,13 +183,14 @@ pub async fn change(
 ) -> Result<Response, Error> {
     let plan = state.keeper.plan();
     let standing = standing(&plan, kind, id).ok_or_else(not_there)?;
-    matches(&headers, &standing)?;
+    matches(&headers, &program.account.actor().eyes(&plan), &standing)?;
     let to = read(&plan, kind, &body.value, id, Some(&standing))?;
     let changes = Change::between(&standing, &to).into_iter().collect();
     let outcome = submit(&state, &program.account, Command::Edit { changes }).await?;
     let now = outcome.after.standing(&to);
-    let record = shown(&outcome.after, &now, &program.account).ok_or_else(not_there)?;
-    Ok(tagged(StatusCode::OK, &now, record))
+    let eyes = program.account.actor().eyes(&outcome.after);
+    let record = shown(&eyes, &now).ok_or_else(not_there)?;
+    Ok(tagged(StatusCode::OK, &eyes, &now, record))
 }
 
 /// Removes it.
@@ -196,8 +201,9 @@ pub async fn remove(
     Id(id): Id<i32>,
     headers: HeaderMap,
 ) -> Result<StatusCode, Error> {
-    let standing = standing(&state.keeper.plan(), kind, id).ok_or_else(not_there)?;
-    matches(&headers, &standing)?;
+    let plan = state.keeper.plan();
+    let standing = standing(&plan, kind, id).ok_or_else(not_there)?;
+    matches(&headers, &program.account.actor().eyes(&plan), &standing)?;
     submit(&state, &program.account, Command::Edit { changes: vec![standing.inverse()] }).await?;
     Ok(StatusCode::NO_CONTENT)
 }

@@ -22,7 +22,7 @@ use axum::{
 use serde::Deserialize;
 use serde_json::{Value, json};
 use snug_core::{
-    Command, Plan, Role,
+    Command, Eyes, Role,
     change::{Change, Edit},
     effect::{only_rows_of, people_touched},
     kinds::Who,
@@ -62,18 +62,19 @@ async fn carry_out(state: &AppState, user: &User, headers: &HeaderMap, form: &As
     let done = async {
         // Before anything that was sent is looked at.
         user.at_least(Role::Lead)?;
-        let command = form.command(&state.keeper.plan(), what, state.today())?;
-        let title = command.done();
+        let plan = state.keeper.plan();
+        let command = form.command(&plan, what, state.today())?;
+        let title = command.done(&plan);
         submit(state, user, command, title).await
     };
     match done.await {
-        Err(error) if is_script(headers) => asked_back(error, &state.keeper.plan(), &form.amount),
+        Err(error) if is_script(headers) => asked_back(error, &user.eyes(&state.keeper.plan()), &form.amount),
         done => answer(state, user, done, headers, &form.back).await,
     }
 }
 
 /// A refusal; where a bare number was typed as an amount, with what it could have meant.
-fn asked_back(error: Error, plan: &Plan, amount: &str) -> Response {
+fn asked_back(error: Error, eyes: &Eyes<'_>, amount: &str) -> Response {
     let number = amount.trim();
     let bare = !number.is_empty() && number.chars().all(|c| c.is_ascii_digit() || c == '.' || c == ',');
     let about_it = matches!(&error, Error::Store(snug_store::Error::Refused(refusal)) if refusal.field == "amount");
@@ -83,7 +84,7 @@ fn asked_back(error: Error, plan: &Plan, amount: &str) -> Response {
         let body = json!({ "message": message, "field": "amount", "ask": meant, "standing": null });
         return (error.status(), Json(body)).into_response();
     }
-    refused(error, plan)
+    refused(error, eyes)
 }
 
 /// Submits a command; the answer says what was done and what to look out for.
@@ -122,7 +123,7 @@ async fn answer(
                 Err(error) => error.into_response(),
             }
         }
-        Err(error) if script => refused(error, &state.keeper.plan()),
+        Err(error) if script => refused(error, &user.eyes(&state.keeper.plan())),
         Err(error) => error.into_response(),
     }
 }
@@ -138,7 +139,7 @@ fn preview(state: &AppState, user: &User, form: &Asked) -> Result<Response, Erro
     });
     let changes = match decided {
         Ok(changes) => changes,
-        Err(error) => return Ok(asked_back(error, &plan, &form.amount)),
+        Err(error) => return Ok(asked_back(error, &user.eyes(&plan), &form.amount)),
     };
     let after = plan.with(&changes);
     let params: FitParams = serde_json::from_str(&form.room).unwrap_or_default();

@@ -2,7 +2,7 @@
 
 use super::fetch::fetch;
 use crate::AppState;
-use snug_core::{Actor, Command, Day, calendars::changes};
+use snug_core::{Command, Day, calendars::changes};
 use snug_exchange::ical;
 use snug_store::{
     accounts,
@@ -59,8 +59,7 @@ async fn take_over(state: &AppState, feed: &Feed) -> Result<usize, String> {
     let account = accounts::by_id(state.keeper.db(), feed.account).await.map_err(|error| hidden(&error))?;
     let account = account.ok_or("Who subscribed to it is no longer here; subscribe anew.")?;
     let command = Command::ReadCalendar { name: feed.name.clone(), changes };
-    let actor = Actor { role: account.role, email: &account.email };
-    if !actor.may(&plan, &command) {
+    if !account.actor().may(&plan, &command) {
         return Err("The role of who subscribed to it no longer allows this.".to_owned());
     }
     match state.keeper.submit(&account.email, command, state.today()).await {

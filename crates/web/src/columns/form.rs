@@ -3,7 +3,7 @@
 use super::{Column, choices, columns, input_of};
 use crate::words;
 use snug_core::{
-    Plan, Role,
+    Eyes, Plan, Role,
     change::Change,
     import::{Dataset, record},
     kinds::{AboutPart, Input, Kind, parts_of},
@@ -155,9 +155,9 @@ pub fn fields(
 }
 
 /// What a record holds, column by column, with its extras in the same form in which they are sent.
-pub fn values(plan: &Plan, record: &Change) -> Pairs {
-    let mut pairs = row_of(plan, record).unwrap_or_default();
-    for (part, rows) in record.subject().0.parts().iter().zip(parts_of(plan, record)) {
+pub fn values(eyes: &Eyes<'_>, record: &Change) -> Pairs {
+    let mut pairs = row_of(eyes, record).unwrap_or_default();
+    for (part, rows) in record.subject().0.parts().iter().zip(parts_of(eyes.plan, record)) {
         for row in rows.1 {
             let cells = part.columns[1..].iter().zip(row);
             pairs.extend(cells.map(|(spec, value)| (format!("{}.{}", part.name, spec.name), value)));

@@ -15,7 +15,7 @@ use axum::{
     routing::get,
 };
 use serde::Deserialize;
-use snug_core::{Plan, Role, kinds::Kind};
+use snug_core::{Eyes, Role, kinds::Kind};
 
 pub fn routes() -> Router<AppState> {
     Router::new().route("/finder", get(find))
@@ -87,8 +87,9 @@ async fn find(State(state): State<AppState>, user: User, Query(asked): Query<Ask
         href,
     }));
     if !parts.is_empty() {
+        let eyes = user.eyes(&plan);
         for kind in listed().filter(|kind| !kind.about().found_by.is_empty()) {
-            found.extend(records(&plan, kind, &holds));
+            found.extend(records(&eyes, kind, &holds));
         }
         for (name, title) in crate::help::titles() {
             if holds(&title) {
@@ -101,18 +102,18 @@ async fn find(State(state): State<AppState>, user: User, Query(asked): Query<Ask
 }
 
 /// The first records of a kind that are called so, or have it in a column by which they are found.
-fn records(plan: &Plan, kind: Kind, holds: &dyn Fn(&str) -> bool) -> Vec<Found> {
+fn records(eyes: &Eyes<'_>, kind: Kind, holds: &dyn Fn(&str) -> bool) -> Vec<Found> {
     let about = kind.about();
-    let columns = columns(plan, kind, Role::Viewer);
+    let columns = columns(eyes.plan, kind, Role::Viewer);
     let beside = columns.iter().find(|column| column.name == about.beside);
-    let all = kind.all(plan).into_iter().filter(|record| {
-        let others = about.found_by.iter().map(|column| record.cell(plan, column));
+    let all = eyes.all(kind).into_iter().filter(|record| {
+        let others = about.found_by.iter().map(|column| record.cell(eyes, column));
         holds(&std::iter::once(record.called()).chain(others).collect::<Vec<_>>().join(" "))
     });
     let found = all.take(OF_A_KIND).map(|record| Found {
         kind: about.words.0,
         name: record.called(),
-        more: beside.map(|column| shown(plan, column, &record.cell(plan, &column.name))).unwrap_or_default(),
+        more: beside.map(|column| shown(eyes.plan, column, &record.cell(eyes, &column.name))).unwrap_or_default(),
         href: format!("/{}/{}", about.path, record.number()),
     });
     found.collect()

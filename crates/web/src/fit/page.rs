@@ -160,7 +160,7 @@ pub async fn page(
             alerts: small.then(|| alerts::view(&kept, &plan, &query)),
             tray: small.then(|| tray::view(&kept, &plan, &query, may_book)),
             looks: LooksView::new(saved, &user, &query),
-            sheet: parts::sheet_of(&plan, &query, may_book)?,
+            sheet: parts::sheet_of(&user.eyes(&plan), &query, may_book)?,
             key: palette.key(&projects, query.project.is_some() || query.angle == Angle::Project),
             angles: angles(&query),
             measures: measures(&plan, &query),

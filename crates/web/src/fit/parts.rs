@@ -28,7 +28,7 @@ use axum::{
     response::Html,
 };
 use serde::Deserialize;
-use snug_core::{BookingId, Plan, cells::Bucket, load::Groups, reshape::minutes_between};
+use snug_core::{BookingId, Eyes, Plan, cells::Bucket, load::Groups, reshape::minutes_between};
 use std::sync::Arc;
 
 #[derive(Template)]
@@ -124,15 +124,15 @@ pub async fn tray_strip(
 }
 
 /// The sheet of what is selected: a person's cell, a group's, or an open seat.
-pub fn sheet_of(plan: &Plan, query: &FitQuery, may_book: bool) -> askama::Result<Option<SheetHtml>> {
-    if let Some(sheet) = person::view(plan, query, may_book) {
+pub fn sheet_of(eyes: &Eyes<'_>, query: &FitQuery, may_book: bool) -> askama::Result<Option<SheetHtml>> {
+    if let Some(sheet) = person::view(eyes, query, may_book) {
         return sheet.render().map(SheetHtml).map(Some);
     }
-    group::view(plan, query, may_book).map(|sheet| sheet.render().map(SheetHtml)).transpose()
+    group::view(eyes.plan, query, may_book).map(|sheet| sheet.render().map(SheetHtml)).transpose()
 }
 
 pub async fn side_sheet(user: User, View { plan, query }: View) -> Result<Html<String>, Error> {
-    let sheet = sheet_of(&plan, &query, user.books())?.ok_or(Error::NotFound)?;
+    let sheet = sheet_of(&user.eyes(&plan), &query, user.books())?.ok_or(Error::NotFound)?;
     Ok(Html(sheet.to_string()))
 }
 

@@ -18,7 +18,7 @@ use crate::{
 };
 use proptest::prelude::*;
 use snug_core::{
-    BookingId, Day, PersonId, Plan,
+    BookingId, Day, Eyes, PersonId, Plan,
     alerts::Alert,
     cells::Band,
     change::{Change, Edit},
@@ -443,7 +443,7 @@ fn the_side_sheet_adds_up_to_its_cell() {
     let oona = by_name(&plan, "Oona Varga").person.id.0.to_string();
     let params = FitParams { person: oona, at: "2026-03-23".into(), ..FitParams::default() };
     let query = query(&plan, &params);
-    let view = sheet::view(&plan, &query, true).unwrap();
+    let view = sheet::view(&Eyes::of_all(&plan), &query, true).unwrap();
     assert_eq!((view.name.as_str(), view.when.as_str(), view.over), ("Oona Varga", "week of 23 March", true));
     assert_eq!(view.sentence, "6 h over the limit");
     assert_eq!((view.limit_name.as_str(), view.limit.as_str()), ("Limit, at most 32 h a week", "32 h"));
@@ -459,7 +459,7 @@ fn the_side_sheet_adds_up_to_its_cell() {
     assert!(ways.options.iter().all(|way| !way.says.is_empty()), "each way says what it would do");
     assert!(ways.title.contains("6 h"), "{}", ways.title);
     let nobody = FitQuery { person: Some(999_999), ..query };
-    assert!(sheet::view(&plan, &nobody, true).is_none());
+    assert!(sheet::view(&Eyes::of_all(&plan), &nobody, true).is_none());
 }
 
 fn amount() -> impl Strategy<Value = Amount> {

@@ -13,7 +13,7 @@ use axum::{
 };
 use serde::Deserialize;
 use snug_core::{
-    Plan, ProjectId,
+    Eyes, Plan, ProjectId,
     actuals::{Actuals, of_person, of_projects, of_task},
     kinds::Kind,
 };
@@ -108,7 +108,7 @@ pub async fn page(
         let project = plan.find(Kind::Project, &asked.project).map(ProjectId);
         let mut found: Vec<(String, String, String, Actuals)> = match by {
             "project" => projects(&plan, project),
-            "person" => people(&plan),
+            "person" => people(&user.eyes(&plan)),
             _ => tasks(&plan, project),
         };
         let only_over = asked.only == "over";
@@ -208,12 +208,14 @@ fn projects(plan: &Plan, project: Option<ProjectId>) -> Vec<(String, String, Str
     all.into_iter().filter_map(row).collect()
 }
 
-fn people(plan: &Plan) -> Vec<(String, String, String, Actuals)> {
+/// Those whose logs are seen.
+fn people(eyes: &Eyes<'_>) -> Vec<(String, String, String, Actuals)> {
     let row = |entry: &snug_core::plan::Entry| {
         let person = &entry.person;
-        (person.name.clone(), format!("/people/{}", person.id), person.role.clone(), of_person(plan, person.id))
+        (person.name.clone(), format!("/people/{}", person.id), person.role.clone(), of_person(eyes.plan, person.id))
     };
-    plan.people.values().map(row).filter(|(_, _, _, f)| f.estimated || f.actual > 0).collect()
+    let known = eyes.plan.people.values().filter(|entry| eyes.knows(entry.person.id));
+    known.map(row).filter(|(_, _, _, f)| f.estimated || f.actual > 0).collect()
 }
 
 #[cfg(test)]

@@ -16,7 +16,7 @@ use axum::{
 };
 use serde::Deserialize;
 use snug_core::{
-    Command, Day, PersonId, Plan, ProjectId, Role, TaskId,
+    Command, Day, Eyes, PersonId, Plan, ProjectId, TaskId,
     duration::{Bare, parse},
     week::{Line, Subject, WeekSheet, week_sheet},
 };
@@ -93,6 +93,8 @@ struct SheetPage {
     later: String,
     now: String,
     today: String,
+    /// Nobody is in the plan.
+    is_blank: bool,
     log: Pairs,
     on: Vec<(String, String)>,
 }
@@ -107,10 +109,19 @@ fn oneself(plan: &Plan, user: &User) -> Option<PersonId> {
     plan.person_by_email(&user.account.email).map(|entry| entry.person.id)
 }
 
-/// Who is asked about: somebody by number, oneself, or the first person there is.
-fn whose(plan: &Plan, user: &User, asked: &Asked) -> Option<PersonId> {
+/// Who is asked about: somebody by number, oneself, or the first person whose hours are seen.
+///
+/// # Errors
+/// Somebody is asked for whose hours are not for these eyes.
+fn whose(eyes: &Eyes<'_>, user: &User, asked: &Asked) -> Result<Option<PersonId>, Error> {
+    let plan = eyes.plan;
     let named = asked.person.parse().ok().map(PersonId).filter(|id| plan.people.contains_key(id));
-    named.or_else(|| oneself(plan, user)).or_else(|| plan.people.keys().next().copied())
+    if named.is_some_and(|person| !eyes.knows(person)) {
+        return Err(Error::NotAllowed(
+            "What somebody has logged is seen by them, by leads of their teams and by managers.",
+        ));
+    }
+    Ok(named.or_else(|| oneself(plan, user)).or_else(|| plan.people.keys().find(|id| eyes.knows(**id)).copied()))
 }
 
 /// The Monday of the week that is asked for, far enough inside the calendar to have weeks beside it.
@@ -135,16 +146,14 @@ pub async fn page(
     let plan = state.keeper.plan();
     let today = state.today();
     let monday = monday_of(&asked, today);
-    let person = whose(&plan, &user, &asked);
+    let eyes = user.eyes(&plan);
+    let person = whose(&eyes, &user, &asked)?;
     let sheet = person.and_then(|person| week_sheet(&plan, person, monday, today));
     let to = |week: Day| {
         let person = person.map(|id| id.to_string()).unwrap_or_default();
         words::address("/hours", [("person", person.as_str()), ("week", week.to_string().as_str())])
     };
-    let oneself = oneself(&plan, &user);
-    let listed = plan.people.values().map(|entry| &entry.person);
-    let listed =
-        listed.filter(|one| user.account.role >= Role::Lead || Some(one.id) == oneself || Some(one.id) == person);
+    let listed = plan.people.values().map(|entry| &entry.person).filter(|one| eyes.knows(one.id));
     let mut people: Vec<(i32, String)> = listed.take(MOST).map(|one| (one.id.0, one.name.clone())).collect();
     people.sort_by_key(|(_, name)| name.to_lowercase());
     let log: Option<Pairs> = user.session.remove("log").await?;
@@ -161,6 +170,7 @@ pub async fn page(
         later: to(monday + 7),
         now: to(today),
         today: today.to_string(),
+        is_blank: plan.people.is_empty(),
         log: log.unwrap_or_default(),
     };
     Ok(Html(page.render()?))
@@ -190,7 +200,7 @@ pub async fn part(
 ) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let today = state.today();
-    let person = whose(&plan, &user, &asked).ok_or(Error::NotFound)?;
+    let person = whose(&user.eyes(&plan), &user, &asked)?.ok_or(Error::NotFound)?;
     let monday = monday_of(&asked, today);
     let sheet = week_sheet(&plan, person, monday, today).ok_or(Error::NotFound)?;
     Ok(Html(view(&plan, &user, person, &sheet, today).render()?))
@@ -310,7 +320,7 @@ pub async fn save(
             Flash { undo: count == 1, ..Flash::plain(message) }.leave(&user.session).await?;
             Ok(Redirect::to(&back).into_response())
         }
-        Err(error) if answer::is_script(&headers) => Ok(answer::refused(error, &state.keeper.plan())),
+        Err(error) if answer::is_script(&headers) => Ok(answer::refused(error, &user.eyes(&state.keeper.plan()))),
         Err(Error::Store(snug_store::Error::Refused(refusal))) => {
             Flash { problem: true, ..Flash::plain(words::capital(&refusal.message)) }.leave(&user.session).await?;
             Ok(Redirect::to(&back).into_response())

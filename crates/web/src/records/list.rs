@@ -7,7 +7,7 @@ use crate::{
     words,
 };
 use snug_core::{
-    Plan,
+    Eyes, Plan,
     kinds::{AnyRecord, Held, Input, Kind},
 };
 use std::collections::HashSet;
@@ -100,19 +100,19 @@ struct Placed<'a> {
 }
 
 /// Computes the part of a list that is asked for.
-pub fn list(plan: &Plan, kind: Kind, columns: &[Column], query: &ListQuery, may_change: bool) -> List {
-    let about = kind.about();
-    let everything = kind.all(plan);
+pub fn list(eyes: &Eyes<'_>, kind: Kind, columns: &[Column], query: &ListQuery, may_change: bool) -> List {
+    let (about, plan) = (kind.about(), eyes.plan);
+    let everything = eyes.all(kind);
     let in_all = everything.len();
     let words = query.q.to_lowercase();
     let fits = |record: &Held<'_>| {
         let facet = |(name, value): &(String, String)| {
-            let raw = record.cell(plan, name);
+            let raw = record.cell(eyes, name);
             if value == NOTHING { raw.is_empty() } else { raw == *value }
         };
         let text = || {
             columns.iter().any(|column| {
-                let raw = record.cell(plan, &column.name);
+                let raw = record.cell(eyes, &column.name);
                 raw.to_lowercase().contains(&words) || shown(plan, column, &raw).to_lowercase().contains(&words)
             })
         };
@@ -122,7 +122,7 @@ pub fn list(plan: &Plan, kind: Kind, columns: &[Column], query: &ListQuery, may_
     let sort = if query.sort.is_empty() { about.title } else { &query.sort };
     let key_of = |record: &Held<'_>, name: &str| {
         let Some(column) = column(columns, name) else { return SortKey::Nothing };
-        let raw = record.cell(plan, name);
+        let raw = record.cell(eyes, name);
         sort_key(column, &raw, &shown(plan, column, &raw))
     };
     let mut keyed: Vec<Placed<'_>> = chosen
@@ -130,7 +130,7 @@ pub fn list(plan: &Plan, kind: Kind, columns: &[Column], query: &ListQuery, may_
         .map(|record| {
             // Two projects of one name are two groups.
             let group =
-                (!query.group.is_empty()).then(|| (key_of(&record, &query.group), record.cell(plan, &query.group)));
+                (!query.group.is_empty()).then(|| (key_of(&record, &query.group), record.cell(eyes, &query.group)));
             Placed { group, key: key_of(&record, sort), record }
         })
         .collect();
@@ -158,7 +158,7 @@ pub fn list(plan: &Plan, kind: Kind, columns: &[Column], query: &ListQuery, may_
         let path = query.href(kind, &format!("/{}/rows", about.path));
         words::address(&path, [("offset", offset.as_str())])
     });
-    List { in_all, found, lines: lines(plan, kind, columns, query, &keyed, may_change), more }
+    List { in_all, found, lines: lines(eyes, kind, columns, query, &keyed, may_change), more }
 }
 
 fn column<'a>(columns: &'a [Column], name: &str) -> Option<&'a Column> {
@@ -166,7 +166,7 @@ fn column<'a>(columns: &'a [Column], name: &str) -> Option<&'a Column> {
 }
 
 fn lines(
-    plan: &Plan,
+    eyes: &Eyes<'_>,
     kind: Kind,
     columns: &[Column],
     query: &ListQuery,
@@ -183,21 +183,21 @@ fn lines(
             let members: Vec<&Held<'_>> = members.map(|other| &other.record).collect();
             let label = match column(columns, &query.group) {
                 Some(column) if raw.is_empty() => format!("No {}", column.label.to_lowercase()),
-                Some(column) => shown(plan, column, raw),
+                Some(column) => shown(eyes.plan, column, raw),
                 None => raw.clone(),
             };
-            lines.push(Line::Head(label, members.len(), sums(plan, columns, query, &members)));
+            lines.push(Line::Head(label, members.len(), sums(eyes, columns, query, &members)));
         }
-        lines.push(Line::Row(row(plan, kind, columns, query, &**record, may_change)));
+        lines.push(Line::Row(row(eyes, kind, columns, query, &**record, may_change)));
     }
     lines
 }
 
 /// `Estimate 120 h`, for every column of hours that is shown and adds up; limits do not.
-fn sums(plan: &Plan, columns: &[Column], query: &ListQuery, members: &[&Held<'_>]) -> Vec<String> {
+fn sums(eyes: &Eyes<'_>, columns: &[Column], query: &ListQuery, members: &[&Held<'_>]) -> Vec<String> {
     let hours = query.columns.iter().filter_map(|name| column(columns, name)).filter(|column| column.adds_up);
     let sum = |column: &Column| {
-        let hours = |record: &&Held<'_>| record.cell(plan, &column.name).parse::<rust_decimal::Decimal>().ok();
+        let hours = |record: &&Held<'_>| record.cell(eyes, &column.name).parse::<rust_decimal::Decimal>().ok();
         let sum: rust_decimal::Decimal = members.iter().filter_map(hours).sum();
         (!sum.is_zero()).then(|| format!("{} {} h", column.label, sum.round_dp(2).normalize()))
     };
@@ -206,7 +206,7 @@ fn sums(plan: &Plan, columns: &[Column], query: &ListQuery, members: &[&Held<'_>
 
 /// One row as a list shows it.
 pub fn row(
-    plan: &Plan,
+    eyes: &Eyes<'_>,
     kind: Kind,
     columns: &[Column],
     query: &ListQuery,
@@ -216,9 +216,9 @@ pub fn row(
     let (id, about) = (record.number(), kind.about());
     let shown_columns = query.columns.iter().filter_map(|name| column(columns, name));
     let cell = |column: &Column| {
-        let raw = record.cell(plan, &column.name);
+        let raw = record.cell(eyes, &column.name);
         let is_title = column.name == about.title;
-        let read = shown(plan, column, &raw);
+        let read = shown(eyes.plan, column, &raw);
         Cell {
             column: column.name.clone(),
             raw,
@@ -230,7 +230,7 @@ pub fn row(
     Row {
         id,
         href: format!("/{}/{id}", about.path),
-        seen: if may_change { record.tag().to_string() } else { String::new() },
+        seen: if may_change { eyes.tag(record).map(|tag| tag.to_string()).unwrap_or_default() } else { String::new() },
         cells: shown_columns.map(cell).collect(),
     }
 }
@@ -247,12 +247,12 @@ type Values = Vec<Gathered>;
 
 /// Gathers the values of these columns. Each record is looked at once for all of them: most of the time goes into fetching it from
 /// memory.
-fn values(plan: &Plan, columns: &[&Column], most: usize, everything: &[Held<'_>]) -> Values {
+fn values(eyes: &Eyes<'_>, columns: &[&Column], most: usize, everything: &[Held<'_>]) -> Values {
     let mut all: Vec<Option<HashSet<String>>> = columns.iter().map(|_| Some(HashSet::new())).collect();
     for record in everything {
         for (column, values) in columns.iter().zip(&mut all) {
             let Some(known) = values else { continue };
-            if known.insert(record.cell(plan, &column.name)) && known.len() > most {
+            if known.insert(record.cell(eyes, &column.name)) && known.len() > most {
                 *values = None;
             }
         }
@@ -260,7 +260,7 @@ fn values(plan: &Plan, columns: &[&Column], most: usize, everything: &[Held<'_>]
     let labelled = |(column, values): (&&Column, Option<HashSet<String>>)| {
         let label = |raw: String| {
             let none = raw.is_empty().then(|| format!("no {}", column.label.to_lowercase()));
-            let label = none.unwrap_or_else(|| shown(plan, column, &raw));
+            let label = none.unwrap_or_else(|| shown(eyes.plan, column, &raw));
             (if raw.is_empty() { NOTHING.to_owned() } else { raw }, label)
         };
         let mut values: Option<Vec<_>> = values.map(|values| values.into_iter().map(label).collect());
@@ -272,17 +272,18 @@ fn values(plan: &Plan, columns: &[&Column], most: usize, everything: &[Held<'_>]
     columns.iter().zip(all).map(labelled).collect()
 }
 
-/// The filters by value, each with the values that there are, which are gathered once for a plan.
-pub fn facets(kept: &Kept, plan: &Plan, kind: Kind, columns: &[Column], query: &ListQuery) -> Vec<Facet> {
+/// The filters by value, each with the values that there are, which are gathered once for a plan and for whoever sees the same.
+pub fn facets(kept: &Kept, eyes: &Eyes<'_>, kind: Kind, columns: &[Column], query: &ListQuery) -> Vec<Facet> {
     let own = columns.iter().filter(|it| !it.choices.is_empty() && it.is_own);
     let listed = kind.about().facets.iter().filter_map(|name| column(columns, name));
     let offered: Vec<&Column> = listed.chain(own).collect();
     let asked = offered.iter().map(|column| column.name.as_str()).collect::<Vec<_>>().join("\n");
-    let found = kept.get(plan, format!("{kind:?}\n{asked}"), || values(plan, &offered, MOST_VALUES, &kind.all(plan)));
+    let asked = format!("{kind:?}\n{}\n{asked}", eyes.sight_of(kind));
+    let found = kept.get(eyes.plan, asked, || values(eyes, &offered, MOST_VALUES, &eyes.all(kind)));
     let facet = |(column, gathered): (&&Column, &Gathered)| {
         let chosen = query.facet(&gathered.column);
         // One that is chosen is shown with all that could be chosen in its place.
-        let all = || values(plan, &[column], usize::MAX, &kind.all(plan)).pop().and_then(|gathered| gathered.values);
+        let all = || values(eyes, &[column], usize::MAX, &eyes.all(kind)).pop().and_then(|gathered| gathered.values);
         let found = match &gathered.values {
             Some(values) => values.clone(),
             None if chosen.is_empty() => return None,

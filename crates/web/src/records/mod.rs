@@ -8,7 +8,7 @@ mod suggest;
 
 use crate::{
     AppState, Error, answer,
-    auth::User,
+    auth::{TOO_SMALL, User},
     columns::{self, Pairs, Problems, columns, listed, record, sent},
 };
 use axum::{
@@ -20,7 +20,7 @@ use axum::{
 };
 use serde_json::json;
 use snug_core::{
-    Command, NoTag, Plan, Tag, TextId,
+    Command, Eyes, NoTag, Plan, Tag, TextId,
     change::{Change, Edit},
     kinds::{Kind, Room},
     text::{Text, TextOn, TextSlot},
@@ -58,15 +58,19 @@ impl FromRequestParts<AppState> for Listed {
     }
 }
 
-/// The record as the page saw it, if it is the one that the address names and stands as it was.
-fn seen_in(plan: &Plan, pairs: &Pairs, kind: Kind, id: i32) -> Result<Change, Error> {
-    let tag: Tag = sent(pairs, "seen").parse()?;
+/// The record as the page saw it, if it is the one that the address names and stands as it was. Whoever does not see all of it is
+/// told nothing of what stands.
+fn seen_in(eyes: &Eyes<'_>, pairs: &Pairs, kind: Kind, id: i32) -> Result<Change, Error> {
+    let (plan, tag): (&Plan, Tag) = (eyes.plan, sent(pairs, "seen").parse()?);
+    if kind.one(plan, tag.id).is_some_and(|record| !eyes.sees_whole(&*record)) {
+        return Err(Error::NotAllowed(TOO_SMALL));
+    }
     if tag.id == id { Ok(plan.as_seen(kind, tag)?) } else { Err(NoTag.into()) }
 }
 
 /// What was done with the record that was asked about.
 fn said(outcome: &Outcome) -> String {
-    outcome.changes.first().map(Change::says).unwrap_or_default()
+    outcome.changes.first().map(|change| change.says(&outcome.after)).unwrap_or_default()
 }
 
 async fn create(
@@ -112,7 +116,7 @@ async fn change(
         Err(problems) => return page::again(&state, &user, kind, Some(id), pairs, problems, Vec::new()).await,
     };
     let done = async {
-        let seen = seen_in(&plan, &pairs, kind, id)?;
+        let seen = seen_in(&user.eyes(&plan), &pairs, kind, id)?;
         let changes = Change::between(&seen, &to).into_iter().collect();
         answer::carry_out(&state, &user, Command::Edit { changes }).await
     };
@@ -135,7 +139,8 @@ async fn refused_form(
     let Error::Store(snug_store::Error::Refused(refusal)) = error else { return Err(error) };
     let mut theirs = Vec::new();
     if let Some(standing) = &refusal.standing {
-        theirs = row_of(&state.keeper.plan(), standing).unwrap_or_default();
+        let plan = state.keeper.plan();
+        theirs = row_of(&user.eyes(&plan), standing).unwrap_or_default();
         pairs.retain(|(name, _)| name != "seen");
         pairs.extend(standing.record().map(|record| ("seen".to_owned(), record.tag().to_string())));
     }
@@ -154,7 +159,7 @@ async fn cell(
     let plan = state.keeper.plan();
     match change_cell(&state, &user, kind, id, &pairs, &plan).await {
         Ok(response) => Ok(response),
-        Err(error) => Ok(answer::refused(error, &plan)),
+        Err(error) => Ok(answer::refused(error, &user.eyes(&plan))),
     }
 }
 
@@ -166,12 +171,13 @@ async fn change_cell(
     pairs: &Pairs,
     plan: &Plan,
 ) -> Result<Response, Error> {
-    let seen = seen_in(plan, pairs, kind, id)?;
+    let eyes = user.eyes(plan);
+    let seen = seen_in(&eyes, pairs, kind, id)?;
     let column = sent(pairs, "column");
     if !columns(plan, kind, user.account.role).iter().any(|known| known.name == column) {
         return Err(Error::BadRequest("The page does not say which cell is meant.".to_owned()));
     }
-    let mut values = columns::values(plan, &seen);
+    let mut values = columns::values(&eyes, &seen);
     let value = sent(pairs, "value").to_owned();
     match values.iter_mut().find(|(name, _)| *name == column) {
         Some((_, stands)) => *stands = value,
@@ -198,7 +204,7 @@ async fn remove(
     Form(pairs): Form<Pairs>,
 ) -> Result<Response, Error> {
     let done = async {
-        let seen = seen_in(&state.keeper.plan(), &pairs, kind, id)?;
+        let seen = seen_in(&user.eyes(&state.keeper.plan()), &pairs, kind, id)?;
         answer::carry_out(&state, &user, Command::Edit { changes: vec![seen.inverse()] }).await
     };
     match done.await {
@@ -206,7 +212,7 @@ async fn remove(
         Err(Error::Store(snug_store::Error::Refused(refusal))) => {
             let plan = state.keeper.plan();
             let Some(record) = record(&plan, kind, id) else { return Err(Error::from(refusal)) };
-            let values = columns::values(&plan, &record);
+            let values = columns::values(&user.eyes(&plan), &record);
             let problems = vec![(String::new(), refusal.message)];
             page::again(&state, &user, kind, Some(id), values, problems, Vec::new()).await
         }

@@ -20,7 +20,7 @@ use axum::{
     response::{Html, Response},
 };
 use snug_core::{
-    Command, Plan,
+    Command, Eyes, Plan,
     actuals::{self, Actuals},
     change::Change,
     kinds::{About, Kind},
@@ -65,14 +65,12 @@ struct RowsPart {
     lines: Vec<Line>,
     more: Option<String>,
     columns: usize,
-    may_change: bool,
 }
 
 #[derive(Template)]
 #[template(path = "records/row.html")]
 struct RowPart {
     row: Row,
-    may_change: bool,
 }
 
 /// A list.
@@ -88,12 +86,12 @@ pub async fn list(
     let query = ListQuery { offset: 0, ..ListQuery::read(kind, &columns, &pairs) };
     let kept = Arc::clone(&state.kept);
     let html = crate::computed(move || {
-        let found = list::list(&plan, kind, &columns, &query, user.account.role.changes_some(kind));
+        let found = list::list(&user.eyes(&plan), kind, &columns, &query, user.account.role.changes_some(kind));
         let page = ListPage {
             heads: list::heads(&plan, kind, &columns, &query),
             lines: found.lines,
             more: found.more,
-            facets: list::facets(&kept, &plan, kind, &columns, &query),
+            facets: list::facets(&kept, &user.eyes(&plan), kind, &columns, &query),
             in_all: found.in_all,
             found: found.found,
             clear: ListQuery { q: String::new(), facets: Vec::new(), ..query.clone() }
@@ -122,9 +120,8 @@ pub async fn rows(
     crate::computed(move || {
         let columns = columns(&plan, kind, user.account.role);
         let query = ListQuery::read(kind, &columns, &pairs);
-        let found = list::list(&plan, kind, &columns, &query, user.account.role.changes_some(kind));
-        let may_change = user.account.role.changes_some(kind);
-        RowsPart { lines: found.lines, more: found.more, columns: query.columns.len(), may_change }.render()
+        let found = list::list(&user.eyes(&plan), kind, &columns, &query, user.account.role.changes_some(kind));
+        RowsPart { lines: found.lines, more: found.more, columns: query.columns.len() }.render()
     })
     .await
 }
@@ -137,8 +134,8 @@ pub fn row_html(plan: &Plan, user: &User, kind: Kind, id: i32, room: &str) -> Re
     let query = ListQuery::read(kind, &columns, &pairs);
     let Some(record) = record.record() else { return Ok(String::new()) };
     let may_change = user.account.role.changes_some(kind);
-    let row = list::row(plan, kind, &columns, &query, record, may_change);
-    Ok(RowPart { row, may_change }.render()?)
+    let row = list::row(&user.eyes(plan), kind, &columns, &query, record, may_change);
+    Ok(RowPart { row }.render()?)
 }
 
 /// A comment as it is read.
@@ -238,7 +235,7 @@ pub async fn one(
 ) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let record = record(&plan, kind, id).ok_or(Error::NotFound)?;
-    let values = columns::values(&plan, &record);
+    let values = columns::values(&user.eyes(&plan), &record);
     let page = record_page(&state, &user, kind, Some(id), &values, &Vec::new(), &Vec::new()).await?;
     Ok(Html(page.render()?))
 }
@@ -268,7 +265,7 @@ pub async fn with_text(
 ) -> Result<Response, Error> {
     let plan = state.keeper.plan();
     let record = record(&plan, kind, id).ok_or(Error::NotFound)?;
-    let values = columns::values(&plan, &record);
+    let values = columns::values(&user.eyes(&plan), &record);
     let mut page = record_page(state, user, kind, Some(id), &values, &Vec::new(), &Vec::new()).await?;
     page.description = body;
     page.description_problem = Some(problem);
@@ -287,8 +284,11 @@ async fn record_page(
     /// Entries of the past that a page shows; the activity page has the rest.
     const PAST: u64 = 12;
     let plan = state.keeper.plan();
-    let columns = columns(&plan, kind, user.account.role);
-    let standing = id.and_then(|id| record(&plan, kind, id));
+    let mut columns = columns(&plan, kind, user.account.role);
+    let (eyes, standing) = (user.eyes(&plan), id.and_then(|id| record(&plan, kind, id)));
+    if let Some(record) = standing.as_ref().and_then(Change::record) {
+        columns.retain(|column| eyes.sees_column(record, &column.name));
+    }
     let sent = values.iter().find(|(name, _)| name == "seen").map(|(_, value)| value.clone());
     let seen =
         sent.or_else(|| standing.as_ref().and_then(|change| change.record()).map(|record| record.tag().to_string()));
@@ -320,7 +320,7 @@ async fn record_page(
         frame: Frame::of(state, user, kind.about().room).await?,
         title: match &standing {
             None => kind.about().new_title(),
-            Some(record) => title(&plan, kind, &columns, record),
+            Some(record) => title(&eyes, kind, &columns, record),
         },
         // Whoever may not change it does not get it whole.
         seen: seen.filter(|_| may_change).unwrap_or_default(),
@@ -328,7 +328,7 @@ async fn record_page(
         extras: columns::extras(kind, values, problems, user.account.role),
         problem,
         may_change,
-        figures: standing.as_ref().and_then(|record| figures(&plan, record)),
+        figures: standing.as_ref().and_then(|record| figures(&eyes, record)),
         links: standing.as_ref().map(|record| links(&plan, record)).unwrap_or_default(),
         description: description.map(|text| text.body.clone()).unwrap_or_default(),
         description_html: description.map(|text| markdown::html(&text.body)).unwrap_or_default(),
@@ -352,18 +352,23 @@ async fn record_page(
 }
 
 /// What a record is called on its page.
-fn title(plan: &Plan, kind: Kind, columns: &[Column], record: &Change) -> String {
-    let cells = row_of(plan, record).unwrap_or_default();
+fn title(eyes: &Eyes<'_>, kind: Kind, columns: &[Column], record: &Change) -> String {
+    let cells = row_of(eyes, record).unwrap_or_default();
     let value = columns::sent(&cells, kind.about().title);
     let column = columns.iter().find(|column| column.name == kind.about().title);
-    column.map_or_else(|| record.name(), |column| columns::shown(plan, column, value))
+    column.map_or_else(|| record.name(), |column| columns::shown(eyes.plan, column, value))
 }
 
-fn figures(plan: &Plan, record: &Change) -> Option<FiguresView> {
+fn figures(eyes: &Eyes<'_>, record: &Change) -> Option<FiguresView> {
+    let plan = eyes.plan;
     let figures = match record {
         Change::Task(edit) => actuals::of_task(plan, edit.after.as_ref()?),
         Change::Project(edit) => actuals::of_projects(plan).remove(&Some(edit.after.as_ref()?.id)).unwrap_or_default(),
-        Change::Person(edit) => actuals::of_person(plan, edit.after.as_ref()?.id),
+        // What somebody has logged is for them and a few others.
+        Change::Person(edit) => {
+            let person = edit.after.as_ref()?.id;
+            eyes.knows(person).then(|| actuals::of_person(plan, person))?
+        }
         _ => return None,
     };
     Some(FiguresView::of(&figures))

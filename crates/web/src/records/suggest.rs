@@ -34,7 +34,7 @@ pub struct Offer {
 const MOST: usize = 12;
 
 /// The offers.
-pub async fn suggest(State(state): State<AppState>, _: User, Query(asked): Query<Asked>) -> Json<Vec<Offer>> {
+pub async fn suggest(State(state): State<AppState>, user: User, Query(asked): Query<Asked>) -> Json<Vec<Offer>> {
     let plan = state.keeper.plan();
     let words = asked.q.trim().to_lowercase();
     let holds = |text: &str| text.to_lowercase().contains(&words);
@@ -54,8 +54,9 @@ pub async fn suggest(State(state): State<AppState>, _: User, Query(asked): Query
             found.take(MOST).map(|p| Offer { value: p.code.clone(), label: p.name.clone() }).collect()
         }
         "used" => {
-            let records = asked.kind.parse::<Kind>().map(|kind| kind.all(&plan)).unwrap_or_default();
-            let values = records.iter().map(|record| record.cell(&plan, &asked.column));
+            let eyes = user.eyes(&plan);
+            let records = asked.kind.parse::<Kind>().map(|kind| eyes.all(kind)).unwrap_or_default();
+            let values = records.iter().map(|record| record.cell(&eyes, &asked.column));
             let used: BTreeSet<String> = values.filter(|value| !value.is_empty()).collect();
             used.into_iter().filter(|v| holds(v)).take(MOST).map(|v| Offer { label: v.clone(), value: v }).collect()
         }

@@ -13,7 +13,7 @@ use axum::{
     response::{Html, IntoResponse as _, Redirect, Response},
 };
 use serde::Deserialize;
-use snug_core::{Command, Plan, Role, change::Change, kinds::Kind};
+use snug_core::{Command, Eyes, Plan, Role, change::Change, kinds::Kind};
 use snug_exchange::csv::row_of;
 use snug_store::ledger::{self, Filter};
 use std::collections::HashMap;
@@ -149,21 +149,23 @@ pub async fn entry(
     let changes = ledger::changes_of(db, revision).await?;
     let taken = ledger::taken_back(db, &[revision]).await?;
     let plan = state.keeper.plan();
+    let eyes = user.eyes(&plan);
     let page = EntryPage {
         frame: Frame::of(&state, &user, Room::Setup).await?,
         left_out: changes.len().saturating_sub(MOST),
-        changes: changes.iter().take(MOST).map(|change| change_view(&plan, change, user.account.role)).collect(),
+        changes: changes.iter().take(MOST).map(|change| change_view(&eyes, change, user.account.role)).collect(),
         entry: EntryView::of(&state, &plan, found, taken.first().map(|(_, by)| *by)),
         may_undo: user.account.role >= Role::Member,
     };
     Ok(Html(page.render()?))
 }
 
-fn change_view(plan: &Plan, change: &Change, role: Role) -> ChangeView {
+fn change_view(eyes: &Eyes<'_>, change: &Change, role: Role) -> ChangeView {
+    let plan = eyes.plan;
     let (kind, id) = change.subject();
     let columns = columns(plan, kind, role);
     let (before, after) = (change.clone().inverse().only_after(), change.clone().only_after());
-    let of = |record: &Option<Change>| record.as_ref().and_then(|record| row_of(plan, record)).unwrap_or_default();
+    let of = |record: &Option<Change>| record.as_ref().and_then(|record| row_of(eyes, record)).unwrap_or_default();
     let (before, after) = (of(&before), of(&after));
     // Of a text, its words say all.
     let (before, after) = if kind == Kind::Text { Default::default() } else { (before, after) };
@@ -183,7 +185,7 @@ fn change_view(plan: &Plan, change: &Change, role: Role) -> ChangeView {
     };
     let there = listed().find(|listed| *listed == kind && kind.one(plan, id).is_some());
     ChangeView {
-        says: change.says(),
+        says: change.says(plan),
         href: there.map(|kind| format!("/{}/{id}", kind.about().path)),
         columns: differs.chain(text).collect(),
     }

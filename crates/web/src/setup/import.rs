@@ -255,10 +255,9 @@ pub fn summary(changes: usize, source: &str) -> String {
 }
 
 async fn export(State(state): State<AppState>, user: User) -> Result<Response, Error> {
-    let role = user.account.role;
     let (plan, texts) = (state.keeper.plan(), texts::all(state.keeper.db()).await?);
     let folded = tokio::task::spawn_blocking(move || {
-        let files = csv::files_of(&plan, &texts, role);
+        let files = csv::files_of(&user.eyes(&plan), &texts);
         archive::fold(files.iter().map(|(name, text)| (*name, text.as_bytes())))
     });
     let folded = folded.await.map_err(|error| error.to_string()).and_then(|folded| folded);
@@ -269,11 +268,10 @@ async fn export(State(state): State<AppState>, user: User) -> Result<Response, E
 }
 
 async fn export_one(State(state): State<AppState>, user: User, Path(name): Path<String>) -> Result<Response, Error> {
-    let role = user.account.role;
     let file = kinds::file(&name).ok_or(Error::NotFound)?;
     let plan = state.keeper.plan();
     let texts = if file.kind == Kind::Text { texts::all(state.keeper.db()).await? } else { Vec::new() };
-    let text = tokio::task::spawn_blocking(move || csv::file_text(&plan, &texts, role, file.name)).await;
+    let text = tokio::task::spawn_blocking(move || csv::file_text(&user.eyes(&plan), &texts, file.name)).await;
     let text = text.map_err(|error| snug_store::Error::Damaged(error.to_string()))?;
     let disposition = format!("attachment; filename=\"{}\"", file.name);
     let head =

@@ -18,7 +18,7 @@ use crate::{
 };
 use askama::Template;
 use snug_core::{
-    Plan,
+    Eyes, Plan,
     availability::minutes_in_part,
     by_day::ByDay,
     cells::{Bucket, Grain},
@@ -75,7 +75,8 @@ pub struct SheetView {
 }
 
 /// The sheet of the selected cell, if one is selected.
-pub fn view(plan: &Plan, query: &FitQuery, may_book: bool) -> Option<SheetView> {
+pub fn view(eyes: &Eyes<'_>, query: &FitQuery, may_book: bool) -> Option<SheetView> {
+    let plan = eyes.plan;
     let entry = plan.people.get(&query.person_id()?)?;
     let window = query.window();
     let at = query.at.filter(|day| (window.from..=window.to).contains(day)).unwrap_or(window.from);
@@ -107,7 +108,7 @@ pub fn view(plan: &Plan, query: &FitQuery, may_book: bool) -> Option<SheetView> 
         limit: words::hours(cell.limit.unwrap_or(0)),
         result_name,
         result,
-        remarks: remarks(plan, entry, &cells, bucket),
+        remarks: remarks(eyes, entry, &cells, bucket),
         ways,
         bookings: bookings(plan, entry, booked, bucket, &here, query, &palette),
         fresh: fresh(plan, entry.person.id.0, String::new(), bucket, query.project),
@@ -191,8 +192,8 @@ fn parts(plan: &Plan, cells: &PersonCells<'_>, bucket: Bucket, palette: &Palette
 }
 
 /// What lowers the limit, and what lands where it should not.
-fn remarks(plan: &Plan, entry: &Entry, cells: &PersonCells<'_>, bucket: Bucket) -> Vec<String> {
-    let load = &cells.load;
+fn remarks(eyes: &Eyes<'_>, entry: &Entry, cells: &PersonCells<'_>, bucket: Bucket) -> Vec<String> {
+    let (plan, load) = (eyes.plan, &cells.load);
     let mut found = Vec::new();
     for (day, _) in plan.holidays_of(&entry.person).iter().filter(|(day, _)| (bucket.from..=bucket.to).contains(day)) {
         let calendar = plan.calendars.get(&entry.person.calendar);
@@ -202,7 +203,8 @@ fn remarks(plan: &Plan, entry: &Entry, cells: &PersonCells<'_>, bucket: Bucket) 
     }
     let mut kinds: BTreeMap<&str, Vec<&Absence>> = BTreeMap::new();
     for off in entry.absences.iter().filter(|off| off.start <= bucket.to && off.end >= bucket.from) {
-        kinds.entry(&off.kind).or_default().push(off);
+        let kind = if eyes.knows(entry.person.id) { off.kind.as_str() } else { "" };
+        kinds.entry(kind).or_default().push(off);
     }
     for (kind, of_kind) in kinds {
         let what = if kind.is_empty() { "Time off".to_owned() } else { words::capital(kind) };
