@@ -9,7 +9,12 @@ use snug_core::{
     load::{Group, Measure, Query, table},
 };
 use snug_exchange::{csv::read_folder, table as text};
-use std::{fmt::Write as _, io::Write as _, path::PathBuf, str::FromStr};
+use std::{
+    fmt::Write as _,
+    io::Write as _,
+    path::{Path, PathBuf},
+    str::FromStr,
+};
 
 /// What to compute.
 #[derive(Args)]
@@ -39,10 +44,14 @@ pub struct LoadArgs {
     format: Format,
 }
 
+/// How an answer is written.
 #[derive(Clone, Copy, ValueEnum)]
-enum Format {
+pub enum Format {
+    /// Columns to read.
     Table,
+    /// CSV with a header row.
     Csv,
+    /// A list of objects.
     Json,
 }
 
@@ -54,21 +63,13 @@ pub fn run(args: &LoadArgs) -> Result<(), String> {
     if args.to.since(args.from) > 3_660 {
         return Err("more than ten years are asked for".to_owned());
     }
-    let data = read_folder(&args.dir).map_err(|error| error.to_string())?;
-    if !args.dir.join("people.csv").exists() {
+    if args.dir.is_dir() && !args.dir.join("people.csv").exists() && read_folder(&args.dir).is_ok() {
         return Err(format!(
             "{}: people.csv is missing; without people there is no load to compute",
             args.dir.display()
         ));
     }
-    let preview = import::preview(&Plan::empty(), &data);
-    for (file, column) in &preview.unknown_columns {
-        eprintln!("{file}: the column “{column}” is not known and was left out");
-    }
-    if !preview.problems.is_empty() {
-        return Err(list(&preview.problems));
-    }
-    let plan = Plan::empty().with(&preview.changes);
+    let plan = read_plan(&args.dir)?;
     let today = args.today.unwrap_or_else(crate::today);
     let query = Query {
         window: Window::new(args.from, args.to, today),
@@ -89,6 +90,22 @@ pub fn run(args: &LoadArgs) -> Result<(), String> {
     // A reader that closes early (head) is no failure.
     let _ = std::io::stdout().write_all(out.as_bytes());
     Ok(())
+}
+
+/// The plan that the files of a folder say, complaining of columns that are not known.
+///
+/// # Errors
+/// The folder cannot be read, or what is wrong with its rows.
+pub fn read_plan(dir: &Path) -> Result<Plan, String> {
+    let data = read_folder(dir).map_err(|error| error.to_string())?;
+    let preview = import::preview(&Plan::empty(), &data);
+    for (file, column) in &preview.unknown_columns {
+        eprintln!("{file}: the column “{column}” is not known and was left out");
+    }
+    if !preview.problems.is_empty() {
+        return Err(list(&preview.problems));
+    }
+    Ok(Plan::empty().with(&preview.changes))
 }
 
 /// Problems, one a line, with a closing sentence.

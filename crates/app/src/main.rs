@@ -4,6 +4,7 @@ mod accounts;
 mod demo;
 mod files;
 mod load;
+mod network;
 mod serve;
 
 use clap::{Args, Parser, Subcommand};
@@ -26,6 +27,8 @@ struct Cli {
 enum Command {
     /// Compute the load table of a folder of CSV files; no server and no database needed.
     Load(load::LoadArgs),
+    /// Compute the network of tasks of a folder of CSV files: what is critical, or what a move would change.
+    Network(network::NetworkArgs),
     /// Serve the application.
     Serve(serve::ServeArgs),
     /// Bring the database's schema up to date.
@@ -74,8 +77,10 @@ fn explain(error: &dyn std::error::Error) -> String {
 
 fn main() -> ExitCode {
     let command = Cli::parse().command;
-    if let Command::Load(args) = &command {
-        return finish(load::run(args));
+    match &command {
+        Command::Load(args) => return finish(load::run(args)),
+        Command::Network(args) => return finish(network::run(args)),
+        _ => {}
     }
     let runtime = match tokio::runtime::Builder::new_multi_thread().enable_all().build() {
         Ok(runtime) => runtime,
@@ -87,6 +92,7 @@ fn main() -> ExitCode {
 async fn run(command: Command) -> Result<(), String> {
     match command {
         Command::Load(args) => load::run(&args),
+        Command::Network(args) => network::run(&args),
         Command::Serve(args) => serve::run(args).await,
         Command::Migrate(database) => database.open().await.map(drop),
         Command::Import(args) => files::import(args).await,

@@ -25,6 +25,7 @@ pub mod horizon;
 pub mod import;
 pub mod kinds;
 pub mod load;
+pub mod network;
 mod pattern;
 pub mod plan;
 mod references;

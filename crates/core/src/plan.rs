@@ -10,7 +10,7 @@ pub use batch::{Batch, BatchBooking};
 pub use numbers::{BookingRow, Brick, Choice, Marks, Numbers, Off};
 
 use crate::{
-    BookingId, Day, PersonId, ProjectId, TaskId, TeamId, TimeEntryId,
+    BookingId, Day, LinkId, PersonId, ProjectId, TaskId, TeamId, TimeEntryId,
     change::Change,
     craft::Spellings,
     fields::FieldOf,
@@ -53,6 +53,10 @@ pub struct Plan {
     pub seats: OrdMap<BookingId, Arc<Booking>>,
     /// The tasks inside a task.
     pub children: OrdMap<TaskId, Arc<Vec<TaskId>>>,
+    /// The links out of a task itself.
+    pub links_from: OrdMap<TaskId, Arc<Vec<LinkId>>>,
+    /// The links into a task itself.
+    pub links_to: OrdMap<TaskId, Arc<Vec<LinkId>>>,
     /// Minutes logged on a task, by person.
     pub logged: OrdMap<TaskId, Arc<Vec<(PersonId, i64)>>>,
     /// Tasks that name nobody.

@@ -3,5 +3,6 @@
 pub mod archive;
 pub mod csv;
 pub mod ical;
+pub mod network;
 pub mod table;
 pub mod xlsx;

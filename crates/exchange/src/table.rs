@@ -19,6 +19,18 @@ pub fn text<const N: usize>(header: [&str; N], rows: impl IntoIterator<Item = [S
     String::from_utf8(writer.into_inner().unwrap_or_default()).unwrap_or_default()
 }
 
+/// Columns to read, each as wide as its widest cell.
+pub fn aligned<const N: usize>(header: [&str; N], rows: &[[String; N]]) -> String {
+    let width = |at: usize| rows.iter().map(|row| row[at].chars().count()).max().unwrap_or(0).max(header[at].len());
+    let widths: [usize; N] = std::array::from_fn(width);
+    let line = |cells: [&str; N]| {
+        let cells = cells.iter().zip(widths).map(|(cell, width)| format!("{cell:width$}"));
+        cells.collect::<Vec<_>>().join("  ").trim_end().to_owned() + "\n"
+    };
+    let rows = rows.iter().map(|row| line(row.each_ref().map(String::as_str)));
+    std::iter::once(line(header)).chain(rows).collect()
+}
+
 /// A cell of the load table with the figures as they are shown; empty where there is none.
 #[derive(Debug, Serialize)]
 pub struct Figures {

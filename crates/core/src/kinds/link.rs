@@ -99,5 +99,5 @@ impl Record for Link {
         Ok(())
     }
 
-    stands_in!(records.links);
+    stands_in!(records.links, put_link);
 }

@@ -54,7 +54,7 @@ pub use project::{Project, ProjectId, ProjectStatus};
 pub use record::{AnyRecord, Held, Identity, InChange, OWN, Record, Subject};
 pub use release::{Release, ReleaseId};
 pub use sprint::{Sprint, SprintId, SprintState};
-pub use task::{Assignees, Constraint, Contour, Priority, Task, TaskId};
+pub use task::{Assignees, Constraint, Contour, FIRST_STAGE, Priority, Task, TaskId};
 pub use team::{Team, TeamId};
 pub use text::{Text, TextId};
 pub use time_entry::{TimeEntry, TimeEntryId};

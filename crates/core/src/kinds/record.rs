@@ -209,15 +209,24 @@ macro_rules! has_id {
 }
 pub(crate) use has_id;
 
-/// Where a plain kind of record stands in the plan: in the map of its name.
+/// Where a plain kind of record stands in the plan: in the map of its name. Where more hangs on it, a method of the plan puts it there.
 macro_rules! stands_in {
-    ($($map:ident).+) => {
+    (@find $($map:ident).+) => {
         fn all(plan: &$crate::Plan) -> Box<dyn Iterator<Item = std::borrow::Cow<'_, Self>> + '_> {
             Box::new(plan.$($map).+.values().map(|record| std::borrow::Cow::Borrowed(&**record)))
         }
         fn find(plan: &$crate::Plan, id: Self::Id) -> Option<std::borrow::Cow<'_, Self>> {
             plan.$($map).+.get(&id).map(|record| std::borrow::Cow::Borrowed(&**record))
         }
+    };
+    ($($map:ident).+, $put:ident) => {
+        $crate::kinds::record::stands_in!(@find $($map).+);
+        fn put(plan: &mut $crate::Plan, edit: &$crate::edit::Edit<Self>) {
+            plan.$put(edit);
+        }
+    };
+    ($($map:ident).+) => {
+        $crate::kinds::record::stands_in!(@find $($map).+);
         fn put(plan: &mut $crate::Plan, edit: &$crate::edit::Edit<Self>) {
             plan.rekey(edit);
             $crate::plan::put(&mut plan.$($map).+, edit);

@@ -211,8 +211,11 @@ fn identity_or_word<'de, T: Deserialize<'de>, D: serde::Deserializer<'de>>(from:
     })
 }
 
+/// The stage of what nobody has begun.
+pub const FIRST_STAGE: &str = "to do";
+
 /// The stages of every workspace; it may have others of its own.
-const STAGES: [&str; 4] = ["to do", "doing", "checking", "done"];
+const STAGES: [&str; 4] = [FIRST_STAGE, "doing", "checking", "done"];
 
 impl Record for Task {
     has_id!(TaskId);
@@ -334,7 +337,7 @@ impl Record for Task {
             finish: None,
             due: None,
             priority: Priority::Normal,
-            stage: STAGES[0].to_owned(),
+            stage: FIRST_STAGE.to_owned(),
             progress: None,
             tags: Vec::new(),
             walk_in: false,
@@ -385,7 +388,7 @@ impl Record for Task {
     fn tidy(&mut self, plan: &Plan, is_new: bool) {
         self.title = self.title.trim().to_owned();
         if self.stage.trim().is_empty() {
-            STAGES[0].clone_into(&mut self.stage);
+            FIRST_STAGE.clone_into(&mut self.stage);
         }
         // Files and other records find a task by its reference, so one made by hand gets one.
         if self.reference.is_empty() && is_new {

@@ -4,7 +4,7 @@ use super::{Entry, Numbers, Plan};
 use crate::{
     TaskId,
     change::{Change, Edit},
-    kinds::{Absence, Booking, Holiday, Person, Record, Task, TimeEntry, Who},
+    kinds::{Absence, Booking, Holiday, Link, Person, Record, Task, TimeEntry, Who},
 };
 use imbl::OrdMap;
 use std::sync::{Arc, LazyLock, OnceLock};
@@ -131,6 +131,20 @@ impl Plan {
         }
     }
 
+    pub(crate) fn put_link(&mut self, edit: &Edit<Link>) {
+        for (record, there) in [(&edit.before, false), (&edit.after, true)] {
+            let Some(link) = record else { continue };
+            for (ends, task) in [(&mut self.links_from, link.from), (&mut self.links_to, link.to)] {
+                let links = Arc::make_mut(ends.entry(task).or_default());
+                links.retain(|other| *other != link.id);
+                if there {
+                    insert_sorted(links, link.id);
+                }
+            }
+        }
+        put(&mut self.records.links, edit);
+    }
+
     pub(crate) fn put_booking(&mut self, edit: &Edit<Booking>) {
         let id = edit.either().map(|booking| booking.id);
         let home = |record: &Option<Booking>| match record.as_ref().map(|booking| &booking.who) {
@@ -204,7 +218,7 @@ pub(crate) fn put<R: Record>(map: &mut OrdMap<R::Id, Arc<R>>, edit: &Edit<R>) {
     }
 }
 
-fn insert_sorted(list: &mut Vec<TaskId>, id: TaskId) {
+fn insert_sorted<T: Ord>(list: &mut Vec<T>, id: T) {
     if let Err(at) = list.binary_search(&id) {
         list.insert(at, id);
     }

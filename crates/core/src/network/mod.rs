@@ -1,0 +1,14 @@
+//! The network of tasks (`rules/network.md`): working days, links, what moves if this moves, and what there is to spare.
+//!
+//! Nothing here changes a plan: a move is worked out as the new dates of leaves. What a move reaches is worked out, and nothing else.
+
+mod ground;
+mod moves;
+mod order;
+mod passes;
+mod workdays;
+
+pub use ground::{Dates, Ground, Stays};
+pub use moves::{Mode, Moved, Stopped, Why, moved};
+pub use order::circle;
+pub use passes::{Figures, figures};

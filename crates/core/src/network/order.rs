@@ -1,0 +1,139 @@
+//! In which order the network is worked through, and whether it can be: what is bound comes after what binds it.
+
+use crate::{
+    Plan, TaskId,
+    kinds::{Link, LinkKind},
+};
+use std::{
+    collections::{HashMap, HashSet},
+    sync::Arc,
+};
+
+/// An end of a task. A link leaves by the end of its task and comes in at the beginning of the other one. A parent begins before
+/// everything inside it and ends after it, so that it stands for all its leaves without a link for each pair of them.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub enum Node {
+    /// The task, and whatever is inside it, comes after this.
+    Begin(TaskId),
+    /// The task, and whatever is inside it, comes before this.
+    End(TaskId),
+}
+
+/// The links of a kind that stands between tasks and sets dates.
+pub fn sets_dates(kind: LinkKind) -> bool {
+    !matches!(kind, LinkKind::HoldsUp | LinkKind::Relates)
+}
+
+/// The links out of a task itself.
+pub fn links_from(plan: &Plan, task: TaskId) -> impl Iterator<Item = &Arc<Link>> {
+    let links = plan.links_from.get(&task).into_iter().flat_map(|links| links.iter());
+    links.filter_map(|id| plan.records.links.get(id))
+}
+
+/// The links into a task itself.
+pub fn links_to(plan: &Plan, task: TaskId) -> impl Iterator<Item = &Arc<Link>> {
+    let links = plan.links_to.get(&task).into_iter().flat_map(|links| links.iter());
+    links.filter_map(|id| plan.records.links.get(id))
+}
+
+/// The tasks directly inside one.
+pub fn inside(plan: &Plan, task: TaskId) -> &[TaskId] {
+    plan.children.get(&task).map_or(&[], |children| children.as_slice())
+}
+
+/// The task, then the one it is in, up to the top.
+pub fn line(plan: &Plan, task: TaskId) -> impl Iterator<Item = TaskId> {
+    std::iter::successors(Some(task), |id| plan.tasks.get(id)?.parent)
+}
+
+/// The leaves inside a task, or the task itself where nothing is inside it.
+pub fn leaves(plan: &Plan, task: TaskId) -> Vec<TaskId> {
+    let (mut found, mut left) = (Vec::new(), vec![task]);
+    while let Some(id) = left.pop() {
+        match inside(plan, id) {
+            [] => found.push(id),
+            inner => left.extend(inner.iter().rev()),
+        }
+    }
+    found
+}
+
+/// What comes directly after an end, by links of the kinds that count.
+pub fn next(plan: &Plan, node: Node, counts: fn(LinkKind) -> bool) -> Vec<Node> {
+    match node {
+        Node::Begin(task) => match inside(plan, task) {
+            [] => vec![Node::End(task)],
+            inner => inner.iter().map(|id| Node::Begin(*id)).collect(),
+        },
+        Node::End(task) => {
+            let links = links_from(plan, task).filter(|link| counts(link.kind)).map(|link| Node::Begin(link.to));
+            links.chain(plan.tasks.get(&task).and_then(|task| task.parent).map(Node::End)).collect()
+        }
+    }
+}
+
+/// What was found of an end on the way.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Seen {
+    /// What comes after it is being looked at.
+    OnTheWay,
+    Done,
+}
+
+/// Walks through everything that comes after some ends. Returns what it passed, in reverse, and a circle if there is one.
+fn walk(plan: &Plan, from: impl IntoIterator<Item = Node>, counts: fn(LinkKind) -> bool) -> (Vec<Node>, Vec<Node>) {
+    let mut seen: HashMap<Node, Seen> = HashMap::new();
+    let (mut passed, mut circle) = (Vec::new(), Vec::new());
+    for start in from {
+        if seen.contains_key(&start) {
+            continue;
+        }
+        seen.insert(start, Seen::OnTheWay);
+        // The path so far, each end with what is still to be followed from it.
+        let mut path = vec![(start, next(plan, start, counts))];
+        while let Some((node, rest)) = path.last_mut() {
+            let Some(to) = rest.pop() else {
+                seen.insert(*node, Seen::Done);
+                passed.push(*node);
+                path.pop();
+                continue;
+            };
+            match seen.get(&to) {
+                Some(Seen::Done) => {}
+                Some(Seen::OnTheWay) => {
+                    if circle.is_empty() {
+                        let at = path.iter().position(|(node, _)| *node == to).unwrap_or_default();
+                        circle.extend(path[at..].iter().map(|(node, _)| *node));
+                    }
+                }
+                None => {
+                    seen.insert(to, Seen::OnTheWay);
+                    path.push((to, next(plan, to, counts)));
+                }
+            }
+        }
+    }
+    (passed, circle)
+}
+
+/// The leaves that come after some ends by links that set dates, and the ends on the way: whatever binds comes before what it binds.
+pub fn after(plan: &Plan, from: impl IntoIterator<Item = Node>) -> Vec<Node> {
+    let (mut passed, _) = walk(plan, from, sets_dates);
+    passed.reverse();
+    passed
+}
+
+/// Everything, in that order.
+pub fn everything(plan: &Plan) -> Vec<Node> {
+    after(plan, plan.tasks.values().filter(|task| task.parent.is_none()).map(|task| Node::Begin(task.id)))
+}
+
+/// The tasks on a circle that something after these tasks closes, in order; links that only relate close none.
+pub fn circle(plan: &Plan, tasks: impl IntoIterator<Item = TaskId>) -> Option<Vec<TaskId>> {
+    let (_, circle) = walk(plan, tasks.into_iter().map(Node::Begin), |kind| kind != LinkKind::Relates);
+    // A task is named once, whether by its beginning, its end or both.
+    let mut named = HashSet::new();
+    let tasks = circle.into_iter().map(|(Node::Begin(task) | Node::End(task))| task);
+    let found: Vec<TaskId> = tasks.filter(|task| named.insert(*task)).collect();
+    (!found.is_empty()).then_some(found)
+}
