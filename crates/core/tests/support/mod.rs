@@ -3,6 +3,7 @@
 
 pub mod any;
 pub mod slow;
+pub mod slow_network;
 pub mod small;
 
 use snug_core::{

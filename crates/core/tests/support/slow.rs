@@ -104,6 +104,11 @@ impl<'a> Slow<'a> {
         (left - i64::try_from(timed.len()).unwrap()).max(0)
     }
 
+    /// Whether somebody has any minute on a day.
+    pub fn works(&self, id: PersonId, day: Day) -> bool {
+        self.available(Of::Person(id), day) > 0
+    }
+
     fn limit(&self, of: Of, day: Day) -> i64 {
         let most = match of {
             Of::Person(id) => self.plan.people[&id].person.day_limit,
