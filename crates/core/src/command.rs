@@ -4,7 +4,8 @@ use crate::{
     Day, PersonId, Plan, ProjectId, TaskId,
     change::{Change, Edit},
     import::Dataset,
-    kinds::Booking,
+    kinds::{Booking, Task},
+    network::Mode,
     settings::Settings,
 };
 use serde::Serialize;
@@ -83,6 +84,16 @@ pub enum Command {
         /// The minutes that are to stand there.
         minutes: i64,
     },
+    /// Give tasks other dates, and with them what follows. Each as its author saw it, with the day wanted: of its start, or of that end
+    /// which is stretched; of a parent the first day of what moves inside it.
+    MoveTasks {
+        /// The tasks.
+        #[serde(skip)]
+        tasks: Vec<(Task, Day)>,
+        /// What is moved, and what it does to what follows.
+        #[serde(skip)]
+        mode: Mode,
+    },
     /// Take an entry of the ledger back. Taking back an undo is a redo.
     Undo {
         /// The entry's number.
@@ -110,6 +121,11 @@ impl Command {
             },
             Self::ReadCalendar { name, .. } => format!("Calendar “{name}” read"),
             Self::LogDay { .. } => "Time logged".to_owned(),
+            Self::MoveTasks { tasks, mode } => match (tasks.as_slice(), mode) {
+                ([(task, _)], Mode::Push | Mode::Carry) => format!("Task “{}” moved", task.title),
+                ([(task, _)], Mode::Start | Mode::Finish) => format!("Task “{}” stretched", task.title),
+                (many, _) => format!("{} tasks moved", many.len()),
+            },
             Self::Undo { revision, .. } => format!("Took back entry {revision}"),
         }
     }

@@ -74,7 +74,8 @@ impl Actor<'_> {
             Command::PlaceBooking { .. }
             | Command::ChangeBooking { .. }
             | Command::RemoveBooking { .. }
-            | Command::Rearrange { .. } => self.role >= Role::Lead,
+            | Command::Rearrange { .. }
+            | Command::MoveTasks { .. } => self.role >= Role::Lead,
             Command::Import { .. } => self.role >= Role::Manager,
             Command::ChangeSettings { .. } => self.role >= Role::Administrator,
             Command::LogDay { person, .. } => self.role >= Role::Member && self.eyes(plan).knows(*person),

@@ -5,12 +5,16 @@
 
 use proptest::prelude::*;
 use snug_core::{
-    Eyes, Plan,
+    Day, Eyes, Plan,
     import::{Dataset, preview_beside},
     kinds::{File, InChange as _, Input, Kind, Text, files},
 };
 use snug_exchange::csv::{files_of, read_file};
 use std::collections::{BTreeMap, BTreeSet};
+
+fn today() -> Day {
+    "2026-03-18".parse().unwrap()
+}
 
 /// Keys of records that rows before have made, by kind.
 type Keys = BTreeMap<Kind, Vec<String>>;
@@ -119,7 +123,7 @@ fn taken(files: &[(&str, Vec<u8>)]) -> (Dataset, Vec<snug_core::import::Problem>
     for (name, text) in files {
         read_file(&mut data, name, text.as_slice());
     }
-    let found = preview_beside(&Plan::empty(), &data, &[]);
+    let found = preview_beside(&Plan::empty(), &data, &[], today());
     let texts = found.changes.iter().filter_map(|change| Text::in_change(change)?.after.clone()).collect();
     let plan = Plan::empty().with(&found.changes);
     (data, found.problems, plan, texts)
@@ -172,7 +176,7 @@ proptest! {
             prop_assert_eq!(first, &second, "{}", name);
         }
         // Where they stand already they say nothing new.
-        let again = preview_beside(&plan, &data, &texts);
+        let again = preview_beside(&plan, &data, &texts, today());
         prop_assert_eq!(again.changes, vec![]);
     }
 }

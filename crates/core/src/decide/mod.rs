@@ -40,7 +40,7 @@ impl Plan {
             Command::RemoveBooking { seen } => self.rearranged(&[Edit::remove(seen.clone())]),
             Command::Rearrange { edits, .. } => self.rearranged(edits),
             Command::Import { data, .. } => {
-                let preview = preview_beside(self, data, texts);
+                let preview = preview_beside(self, data, texts, today);
                 match preview.problems.first() {
                     None => Ok(preview.changes),
                     Some(first) => {
@@ -64,6 +64,7 @@ impl Plan {
                 let changes = self.log_day(*person, *date, (*project, *task), *seen, *minutes)?;
                 self.edit(&changes, today, texts)
             }
+            Command::MoveTasks { tasks, mode } => self.move_tasks(tasks, *mode, today),
             Command::Undo { revision, changes } => self.take_back(*revision, changes, texts),
         }
     }

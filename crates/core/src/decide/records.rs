@@ -3,7 +3,8 @@
 use crate::{
     Day, PersonId, Plan, ProjectId, TaskId, TimeEntryId,
     change::{Change, Edit},
-    kinds::TimeEntry,
+    kinds::{Kind, Task, TimeEntry},
+    network::{self, Ground, Mode, Moved},
     references::counted,
     rules::{self, Refusal, RefusalCode},
     tag::{changed_meanwhile, gone},
@@ -54,6 +55,9 @@ impl Plan {
             }
         }
         rules::whole(&plan, &made)?;
+        for moved in network::followed(&plan, &made, today)? {
+            self.redate(&moved, &mut made)?;
+        }
         let orphans = self.orphans(&made);
         if !orphans.is_empty() {
             let removed = made.iter().find(|change| change.removes()).map(Change::name).unwrap_or_default();
@@ -63,6 +67,44 @@ impl Plan {
             return Err(Refusal::whole(RefusalCode::NotNow, message));
         }
         Ok(made)
+    }
+
+    /// Gives tasks, and what follows of them, other dates.
+    pub(super) fn move_tasks(&self, tasks: &[(Task, Day)], mode: Mode, today: Day) -> Result<Vec<Change>, Refusal> {
+        for (seen, _) in tasks {
+            match self.tasks.get(&seen.id) {
+                None => return Err(gone(Kind::Task)),
+                Some(now) if **now == *seen => {}
+                Some(now) => return Err(changed_meanwhile(Change::Task(Edit::new((**now).clone())))),
+            }
+        }
+        let wanted: Vec<(TaskId, Day)> = tasks.iter().map(|(task, day)| (task.id, *day)).collect();
+        let moved = network::moved(&Ground::new(self, today), &wanted, mode);
+        let mut made = Vec::new();
+        for moved in moved.map_err(|stopped| network::refused(self, &stopped))? {
+            self.redate(&moved, &mut made)?;
+        }
+        Ok(made)
+    }
+
+    /// Adds a leaf's new dates to changes; it is changed once, also where they alter it already.
+    fn redate(&self, moved: &Moved, made: &mut Vec<Change>) -> Result<(), Refusal> {
+        let (start, finish) = (Some(moved.to.0), Some(moved.to.1));
+        rules::range(start, finish).map_err(|message| {
+            let title = self.tasks.get(&moved.task).map_or("", |task| task.title.as_str());
+            Refusal::value("start", format!("“{title}” {message}."))
+        })?;
+        let altered = made.iter_mut().find_map(|change| match change {
+            Change::Task(Edit { after: Some(task), .. }) if task.id == moved.task => Some(task),
+            _ => None,
+        });
+        if let Some(task) = altered {
+            (task.start, task.finish) = (start, finish);
+        } else if let Some(task) = self.tasks.get(&moved.task) {
+            let after = Task { start, finish, ..(**task).clone() };
+            made.push(Change::Task(Edit::alter((**task).clone(), after)));
+        }
+        Ok(())
     }
 
     /// The changes that make a cell of the week sheet hold `minutes`: what is logged there is one entry or, where several were

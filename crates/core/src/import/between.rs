@@ -4,7 +4,7 @@ use super::resolve::Resolving;
 use crate::{
     change::Change,
     kinds::{Booking, Identity as _, Kind, PersonId, Project, Record, Task, TaskId, Team, TimeEntry},
-    rules,
+    network, rules,
 };
 use std::collections::HashMap;
 
@@ -14,7 +14,7 @@ impl Resolving<'_> {
         self.nesting::<Project>();
         self.nesting::<Task>();
         self.overgiven();
-        self.link_circles();
+        self.network();
         self.overfull_days();
         self.overload();
     }
@@ -41,6 +41,7 @@ impl Resolving<'_> {
             rules::Nesting::TooDeep => format!("nests more than {} levels deep", rules::most_levels()),
         };
         let line = self.lines.get(&(R::KIND, id.number())).copied().unwrap_or(0);
+        self.nests = false;
         self.refuse(R::ABOUT.file, line, ("parent", reason));
     }
 
@@ -64,14 +65,26 @@ impl Resolving<'_> {
         }
     }
 
-    fn link_circles(&mut self) {
-        let Some(links) = self.changes.get(&Kind::Link) else { return };
-        let tasks = self.changes.get(&Kind::Task).into_iter().flatten();
-        let plan = self.plan.with(tasks.chain(links));
-        if let Some(names) = rules::link_cycle(&plan) {
-            let reason = format!("these links close a circle: {}", names.join(" → "));
-            self.refuse("links.csv", 0, ("to", reason));
+    /// Links that cannot stand, and dates that break links which stood.
+    fn network(&mut self) {
+        let of = |kind: Kind| self.changes.get(&kind).into_iter().flatten();
+        let changes: Vec<Change> = of(Kind::Task).chain(of(Kind::Link)).cloned().collect();
+        if changes.is_empty() || !self.nests {
+            return;
         }
+        // People come first: whose days they are decides what breaks.
+        let after = self.plan.with(self.changes.values().flatten());
+        if let Err((link, refusal)) = network::links_may_stand(&after, &changes) {
+            let line = self.lines.get(&(Kind::Link, link.0)).copied().unwrap_or(0);
+            self.refuse("links.csv", line, (refusal.field, refusal.message));
+            return;
+        }
+        let Some(today) = self.today else { return };
+        for (task, refusal) in network::broken_by(self.plan, &after, &changes, today) {
+            let line = self.lines.get(&(Kind::Task, task.0)).copied().unwrap_or(0);
+            self.refuse("tasks.csv", line, (refusal.field, refusal.message));
+        }
+        self.out.broken = network::newly_broken(self.plan, &after, today);
     }
 
     fn overfull_days(&mut self) {

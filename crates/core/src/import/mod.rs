@@ -11,7 +11,7 @@ mod resolve;
 pub use crate::kinds::sheet::{Dataset, Line, Problem, Sheet};
 pub use read::{keeping_parts, record};
 
-use crate::{Plan, change::Change, text::Text};
+use crate::{Day, Plan, change::Change, text::Text};
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
 
@@ -69,20 +69,26 @@ pub struct Preview {
     pub problems: Vec<Problem>,
     /// Columns that nobody knows, as file and column; they are reported and left out.
     pub unknown_columns: Vec<(String, String)>,
+    /// How many links the files break, or bring broken.
+    pub broken: usize,
     /// The changes, in an order in which each finds what it refers to.
     pub changes: Vec<Change>,
 }
 
-/// Works out what the rows would do to the plan.
+/// Works out what the rows would do to a plan in which nothing stands whose dates they could break.
 #[must_use]
 pub fn preview(plan: &Plan, data: &Dataset) -> Preview {
-    preview_beside(plan, data, &[])
+    worked_out(plan, data, &[], None)
 }
 
-/// The same where there are texts beside the plan, which the files may speak of.
+/// The same today, where there are texts beside the plan, which the files may speak of.
 #[must_use]
-pub fn preview_beside(plan: &Plan, data: &Dataset, texts: &[Text]) -> Preview {
-    let mut preview = resolve::resolve(plan, data, texts);
+pub fn preview_beside(plan: &Plan, data: &Dataset, texts: &[Text], today: Day) -> Preview {
+    worked_out(plan, data, texts, Some(today))
+}
+
+fn worked_out(plan: &Plan, data: &Dataset, texts: &[Text], today: Option<Day>) -> Preview {
+    let mut preview = resolve::resolve(plan, data, texts, today);
     preview.unknown_columns.clone_from(&data.unknown_columns);
     for problem in &data.problems {
         preview.problems.push(problem.clone());

@@ -7,7 +7,7 @@ use super::{
 };
 use crate::text::Text;
 use crate::{
-    Plan,
+    Day, Plan,
     change::{Change, Edit},
     kinds::{Identity, Keys, Kind, Put, Record, Wrong, of_kind},
 };
@@ -21,6 +21,10 @@ pub(super) struct Resolving<'a> {
     pub(super) data: &'a Dataset,
     /// The texts that stand; the plan does not hold them.
     texts: &'a [Text],
+    /// The day; without one nothing stands yet that dates could break.
+    pub(super) today: Option<Day>,
+    /// Whether everything that can be inside something is so as it can be.
+    pub(super) nests: bool,
     pub(super) keys: Keys,
     pub(super) out: Preview,
     /// What is wrong, by file.
@@ -31,11 +35,13 @@ pub(super) struct Resolving<'a> {
     pub(super) lines: HashMap<(Kind, i32), u64>,
 }
 
-pub(super) fn resolve(plan: &Plan, data: &Dataset, texts: &[Text]) -> Preview {
+pub(super) fn resolve(plan: &Plan, data: &Dataset, texts: &[Text], today: Option<Day>) -> Preview {
     let mut work = Resolving {
         plan,
         data,
         texts,
+        today,
+        nests: true,
         keys: Keys::of(plan),
         out: Preview::default(),
         told: BTreeMap::new(),

@@ -3,12 +3,13 @@
 //! Nothing here changes a plan: a move is worked out as the new dates of leaves. What a move reaches is worked out, and nothing else.
 
 mod ground;
+mod law;
 mod moves;
 mod order;
 mod passes;
 mod workdays;
 
 pub use ground::{Dates, Ground, Stays};
+pub(crate) use law::{broken_by, followed, links_may_stand, newly_broken, refused};
 pub use moves::{Mode, Moved, Stopped, Why, moved};
-pub use order::circle;
 pub use passes::{Figures, figures};

@@ -6,7 +6,7 @@ use super::{
 };
 use crate::{Day, LinkId, Plan, TaskId, kinds::Link};
 use std::{
-    collections::{BTreeMap, HashMap},
+    collections::{BTreeMap, HashMap, HashSet},
     rc::Rc,
 };
 
@@ -89,8 +89,28 @@ pub fn moved(ground: &Ground<'_>, tasks: &[(TaskId, Day)], mode: Mode) -> Result
             wanted.extend(inside_moved(ground, *task, *day));
         }
     }
-    let moving = Moving { ground, mode, wanted, now: HashMap::new(), ends: HashMap::new(), stopped: Vec::new() };
-    moving.run()
+    let seeds: Vec<Node> = wanted.keys().map(|id| Node::Begin(*id)).collect();
+    Moving { wanted, ..Moving::new(ground, mode) }.run(seeds, Flow::default())
+}
+
+/// The leaves that must move on after others were given other dates, or links were made. `ground` has all that in it already: `was` says
+/// where those leaves stood, `fresh` which links have not bound before.
+///
+/// # Errors
+/// What stops the move; of several the first by its reference.
+pub fn pushed(
+    ground: &Ground<'_>,
+    was: HashMap<TaskId, Option<Dates>>,
+    fresh: HashSet<LinkId>,
+) -> Result<Vec<Moved>, Stopped> {
+    let links = fresh.iter().filter_map(|id| ground.plan.records.links.get(id));
+    let bound: Vec<Node> = links.map(|link| Node::Begin(link.to)).collect();
+    let mut flow = Flow::default();
+    for node in &bound {
+        flow.add(*node, Reached { touched: true, carried: None });
+    }
+    let seeds: Vec<Node> = was.keys().map(|id| Node::Begin(*id)).chain(bound).collect();
+    Moving { was, fresh, ..Moving::new(ground, Mode::Push) }.run(seeds, flow)
 }
 
 /// The leaves of a parent that move with it, each by as many of its working days as the first of them moves to be on the day wanted.
@@ -129,16 +149,32 @@ struct Moving<'g, 'p> {
     ground: &'g Ground<'p>,
     mode: Mode,
     wanted: BTreeMap<TaskId, Wanted>,
+    /// Where leaves stood that have other dates already.
+    was: HashMap<TaskId, Option<Dates>>,
+    /// Links that did not bind before.
+    fresh: HashSet<LinkId>,
     now: HashMap<TaskId, Dates>,
     ends: HashMap<LinkId, End>,
     stopped: Vec<Stopped>,
 }
 
-impl Moving<'_, '_> {
-    fn run(mut self) -> Result<Vec<Moved>, Stopped> {
+impl<'g, 'p> Moving<'g, 'p> {
+    fn new(ground: &'g Ground<'p>, mode: Mode) -> Self {
+        Self {
+            ground,
+            mode,
+            wanted: BTreeMap::new(),
+            was: HashMap::new(),
+            fresh: HashSet::new(),
+            now: HashMap::new(),
+            ends: HashMap::new(),
+            stopped: Vec::new(),
+        }
+    }
+
+    fn run(mut self, seeds: Vec<Node>, mut flow: Flow) -> Result<Vec<Moved>, Stopped> {
         let plan = self.ground.plan;
-        let order = after(plan, self.wanted.keys().map(|id| Node::Begin(*id)));
-        let mut flow = Flow::default();
+        let order = after(plan, seeds);
         for node in order {
             if let Node::Begin(task) = node
                 && inside(plan, task).is_empty()
@@ -161,6 +197,9 @@ impl Moving<'_, '_> {
 
     /// Works out one leaf, after everything that binds it.
     fn leaf(&mut self, id: TaskId, flow: &mut Flow) {
+        if self.was.contains_key(&id) {
+            return flow.add(Node::End(id), Reached { touched: true, carried: None });
+        }
         let reached = flow.reached(Node::Begin(id));
         let wanted = self.wanted.get(&id).copied();
         let Some(leaf) = self.ground.leaf(id) else { return };
@@ -273,7 +312,9 @@ impl Moving<'_, '_> {
             return *known;
         }
         let today = self.ground.today;
-        let before = self.ground.end_of(link, &|from| Some(from.binding(from.dates?, today)));
+        let stood = |from: &Leaf<'_>| self.was.get(&from.task.id).copied().unwrap_or(from.dates);
+        let before = self.ground.end_of(link, &|from| Some(from.binding(stood(from)?, today)));
+        let before = before.filter(|_| !self.fresh.contains(&link.id));
         let now = |from: &Leaf<'_>| Some(from.binding(self.now.get(&from.task.id).copied().or(from.dates)?, today));
         let end = End { before, now: self.ground.end_of(link, &now) };
         self.ends.insert(link.id, end);

@@ -130,7 +130,14 @@ pub fn everything(plan: &Plan) -> Vec<Node> {
 
 /// The tasks on a circle that something after these tasks closes, in order; links that only relate close none.
 pub fn circle(plan: &Plan, tasks: impl IntoIterator<Item = TaskId>) -> Option<Vec<TaskId>> {
-    let (_, circle) = walk(plan, tasks.into_iter().map(Node::Begin), |kind| kind != LinkKind::Relates);
+    let (_, mut circle) = walk(plan, tasks.into_iter().map(Node::Begin), |kind| kind != LinkKind::Relates);
+    // Wherever one came upon it, it is told from the same task on.
+    let first = circle.iter().enumerate().min_by_key(|(_, node)| match node {
+        Node::Begin(task) => (*task, false),
+        Node::End(task) => (*task, true),
+    });
+    let first = first.map_or(0, |(at, _)| at);
+    circle.rotate_left(first);
     // A task is named once, whether by its beginning, its end or both.
     let mut named = HashSet::new();
     let tasks = circle.into_iter().map(|(Node::Begin(task) | Node::End(task))| task);

@@ -4,7 +4,8 @@ use super::{MOST_LEVELS, MOST_MINUTES, Refusal};
 use crate::{
     Day, Eyes, PersonId, Plan, TaskId,
     change::Change,
-    kinds::{Booking, Key, LinkKind, Task, Who},
+    kinds::{Booking, Key, Task, Who},
+    network::links_may_stand,
     plan::Brick,
 };
 use std::{
@@ -86,13 +87,7 @@ pub fn whole(plan: &Plan, changes: &[Change]) -> Result<(), Refusal> {
         let hours = format!("{}:{:02}", minutes / 60, minutes % 60);
         return Err(Refusal::value("hours", format!("{name} would have {hours} hours on {date}; a day has 24.")));
     }
-    if any(|change| matches!(change, Change::Link(_)))
-        && let Some(names) = link_cycle(plan)
-    {
-        let message = format!("This would close a circle: {}.", names.join(" → "));
-        return Err(Refusal::value("to", message));
-    }
-    Ok(())
+    links_may_stand(plan, changes).map_err(|(_, refusal)| refusal)
 }
 
 /// What everybody gives of their time to teams, in hundredths of a percent.
@@ -116,36 +111,6 @@ pub fn overfull_day(plan: &Plan, changes: &[Change]) -> Option<(PersonId, Day, i
             (entry.person, entry.date, sum)
         })
         .find(|(_, _, sum)| *sum > 1_440)
-}
-
-/// The names of tasks whose links lead back to where they began.
-pub fn link_cycle(plan: &Plan) -> Option<Vec<String>> {
-    let mut next: HashMap<TaskId, Vec<TaskId>> = HashMap::new();
-    for link in plan.records.links.values().filter(|link| link.kind != LinkKind::Relates) {
-        next.entry(link.from).or_default().push(link.to);
-    }
-    let mut done: HashSet<TaskId> = HashSet::new();
-    let mut starts: Vec<TaskId> = next.keys().copied().collect();
-    starts.sort_unstable();
-    for start in starts {
-        // The path so far, each with the successors still to be followed.
-        let mut path = vec![(start, next.get(&start).cloned().unwrap_or_default())];
-        while let Some((task, rest)) = path.last_mut() {
-            let Some(to) = rest.pop() else {
-                done.insert(*task);
-                path.pop();
-                continue;
-            };
-            if let Some(at) = path.iter().position(|(task, _)| *task == to) {
-                let name = |id: TaskId| plan.tasks.get(&id).map_or_else(String::new, |task| task.title.clone());
-                return Some(path[at..].iter().map(|(task, _)| *task).chain([to]).map(name).collect());
-            }
-            if !done.contains(&to) {
-                path.push((to, next.get(&to).cloned().unwrap_or_default()));
-            }
-        }
-    }
-    None
 }
 
 /// How nesting cannot be.

@@ -3,7 +3,7 @@
 mod between;
 
 pub use between::{
-    Nesting, bounded, free_key, given, link_cycle, most_levels, nesting, overfull_day, overloaded, too_much, whole,
+    Nesting, bounded, free_key, given, most_levels, nesting, overfull_day, overloaded, too_much, whole,
 };
 
 use crate::{

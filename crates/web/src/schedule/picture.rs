@@ -1,0 +1,451 @@
+//! The rows of the Gantt as they are drawn: bars as thick as their hours a day, braces for what is whole, floats, what is critical, a
+//! baseline beneath, and where things would be while something is in the hand.
+
+use super::{
+    outline::{Line, Of},
+    query::GanttQuery,
+};
+use crate::{
+    fit,
+    grid::{CellView, Rect, Shapes},
+    words,
+};
+use snug_core::{
+    Day, Plan, ProjectId, TaskId,
+    cells::Bucket,
+    demand::left_of,
+    kinds::{BaselineId, Milestone, Task},
+    network::{Dates, Figures, Ground},
+};
+use std::collections::{BTreeMap, HashMap};
+
+/// The height of a row's picture in pixels, and where the middle of its bar lies.
+pub const PICTURE: f64 = 35.0;
+const MIDDLE: f64 = 15.0;
+/// Pixels of an hour a day, and how thin and thick a bar is.
+const HOUR: f64 = 2.25;
+const THICKNESS: (f64, f64) = (6.0, 20.0);
+
+/// What all rows of a view are drawn from.
+pub struct Ink<'a> {
+    pub plan: &'a Plan,
+    pub query: &'a GanttQuery,
+    /// What the network says of each leaf.
+    pub figures: &'a HashMap<TaskId, Figures>,
+    /// Where the baseline has leaves and parents, if one is chosen.
+    pub beside: &'a HashMap<TaskId, Dates>,
+    pub ground: &'a Ground<'a>,
+    /// Where leaves would be if what is in the hand were dropped.
+    pub would: &'a HashMap<TaskId, Dates>,
+    pub may_change: bool,
+}
+
+/// The dates of a baseline by task.
+pub fn beside(plan: &Plan, baseline: Option<BaselineId>) -> HashMap<TaskId, Dates> {
+    let Some(baseline) = baseline else { return HashMap::new() };
+    let items = plan.records.baseline_items.values().filter(|item| item.baseline == baseline);
+    items.filter_map(|item| Some((item.task, item.start.zip(item.finish)?))).collect()
+}
+
+/// A bar, or the brace of what is whole.
+pub struct Bar {
+    /// The path that is held; nothing where it lies outside the window.
+    pub shape: Shapes,
+    /// The part that is done, as a path.
+    pub done: String,
+    /// Whether it began before the window, and whether it goes on after it.
+    pub cut: (bool, bool),
+    pub title: String,
+    /// The dotted tail of its float, as a path.
+    pub float: String,
+    /// The double line of what is critical, as a path.
+    pub critical: String,
+    /// What waits for its turn to move, as a path: where it would be.
+    pub would: String,
+    /// Where the baseline has it, as a path.
+    pub beside: String,
+}
+
+/// A row.
+pub struct RowView {
+    pub key: String,
+    pub kind: &'static str,
+    pub depth: usize,
+    pub name: String,
+    /// Whether it is folded; nothing where there is nothing to fold.
+    pub folded: Option<bool>,
+    pub who: String,
+    pub left: String,
+    /// The tag of the record; empty where it may not be changed.
+    pub tag: String,
+    pub hue: usize,
+    /// Days on which nobody who does it works.
+    pub off: Shapes,
+    pub bar: Option<Bar>,
+    /// Percent of the width at which links can be drawn out of its beginning and its end.
+    pub ends: Option<(String, String)>,
+    /// A milestone: percent of the width, and its day.
+    pub diamond: Option<(String, String)>,
+    /// A mark that one should look at, with its words.
+    pub flag: Option<String>,
+    pub cells: Vec<CellView>,
+}
+
+/// A day in days from the beginning of the window, cut to it.
+fn inside(query: &GanttQuery, day: Day) -> usize {
+    usize::try_from(day.since(query.from).clamp(0, query.days())).unwrap_or(0)
+}
+
+/// The part of dates that lies in the window, in days; nothing where none does.
+fn part(query: &GanttQuery, (start, finish): Dates) -> Option<(usize, usize)> {
+    let (from, to) = (inside(query, start), inside(query, finish + 1));
+    (from < to).then_some((from, to))
+}
+
+fn rect(from: f64, width: f64, top: f64, floor: f64) -> String {
+    format!("M{from:.2} {floor:.1}V{top:.1}h{width:.2}V{floor:.1}z")
+}
+
+/// How thick a bar is, in pixels, from the minutes of each of its days.
+fn thickness(minutes: i64, days: i32) -> f64 {
+    let a_day = minutes / i64::from(days.max(1));
+    #[allow(clippy::cast_precision_loss)] // minutes of a day, as pixels
+    let pixels = a_day as f64 / 60.0 * HOUR;
+    pixels.clamp(THICKNESS.0, THICKNESS.1)
+}
+
+impl Ink<'_> {
+    /// A row as it is drawn.
+    pub fn row(&self, line: Line) -> Option<RowView> {
+        match line.of {
+            Of::Project(id) => self.project(id, line),
+            Of::Task(id) => self.task(self.plan.tasks.get(&id)?, line),
+            Of::Milestone(id) => Some(self.milestone(self.plan.records.milestones.get(&id)?, line)),
+        }
+    }
+
+    fn blank(&self, line: Line, kind: &'static str, name: String) -> RowView {
+        let key = line.of.key();
+        let folded = line.is_whole.then(|| self.query.fold.contains(&key));
+        RowView {
+            kind,
+            depth: line.depth,
+            name,
+            folded,
+            who: String::new(),
+            left: String::new(),
+            tag: String::new(),
+            hue: 9,
+            off: self.weekends(),
+            bar: None,
+            ends: None,
+            diamond: None,
+            flag: None,
+            cells: Vec::new(),
+            key,
+        }
+    }
+
+    fn project(&self, id: ProjectId, line: Line) -> Option<RowView> {
+        let project = self.plan.records.projects.get(&id)?;
+        let inner = |task: &Task| self.plan.project_line(task.project).any(|above| above.id == id);
+        let leaves: Vec<&Task> = self.leaves().filter(|task| inner(task)).collect();
+        let dates = span(leaves.iter().filter_map(|task| task.start.zip(task.finish)));
+        let left: i64 = leaves.iter().filter_map(|task| left_of(self.plan, task)).sum();
+        let mut row = self.blank(line, "project", project.name.clone());
+        row.hue = fit::hue(self.plan, id);
+        row.left = if left > 0 { words::hours(left) } else { String::new() };
+        row.bar = dates.and_then(|dates| self.brace(dates, &project.name));
+        row.cells = self.cells(dates, &|_| "work on it".to_owned());
+        Some(row)
+    }
+
+    fn leaves(&self) -> impl Iterator<Item = &Task> {
+        let tasks = self.plan.tasks.values().map(|task| &**task);
+        tasks.filter(|task| self.plan.children.get(&task.id).is_none_or(|inner| inner.is_empty()))
+    }
+
+    fn milestone(&self, milestone: &Milestone, line: Line) -> RowView {
+        let mut row = self.blank(line, "milestone", milestone.name.clone());
+        let dates = (milestone.date, milestone.date);
+        if part(self.query, dates).is_some() {
+            let x = f64::from(milestone.date.since(self.query.from)) + 1.0;
+            row.diamond = Some((self.percent(x), words::day(milestone.date, self.query.order)));
+        }
+        row.left = words::day_short(milestone.date, self.query.order);
+        row.cells = self.cells(Some(dates), &|_| format!("milestone on {}", words::day(milestone.date, self.query.order)));
+        row
+    }
+
+    fn percent(&self, days: f64) -> String {
+        format!("{:.2}", 100.0 * days / f64::from(self.query.days()))
+    }
+
+    fn task(&self, task: &Task, line: Line) -> Option<RowView> {
+        let mut row = self.blank(line, if line.is_whole { "parent" } else { "leaf" }, task.title.clone());
+        row.hue = fit::hue(self.plan, task.project);
+        row.tag = if self.may_change { snug_core::Tag::of(task).to_string() } else { String::new() };
+        if line.is_whole {
+            let leaves = leaves_of(self.plan, task.id);
+            let dates = span(leaves.iter().filter_map(|task| task.start.zip(task.finish)));
+            let left: i64 = leaves.iter().filter_map(|task| left_of(self.plan, task)).sum();
+            row.left = if left > 0 { words::hours(left) } else { String::new() };
+            row.bar = dates.and_then(|dates| self.brace(dates, &task.title));
+            if let Some(bar) = &mut row.bar {
+                let would = leaves.iter().filter_map(|task| self.would.get(&task.id).copied());
+                let moved = would.clone().next().is_some();
+                let all = leaves.iter().filter_map(|task| self.would.get(&task.id).copied().or(task.start.zip(task.finish)));
+                bar.would = span(all).filter(|_| moved).map_or_else(String::new, |dates| self.outline(dates, 8.0));
+                bar.beside = self.ghost(task.id);
+            }
+            row.ends = dates.filter(|_| self.may_change).map(|dates| self.ends(dates));
+            row.cells = self.cells(dates, &|_| "a whole".to_owned());
+            return Some(row);
+        }
+        let leaf = self.ground.leaf(task.id)?;
+        row.off = self.off(&leaf);
+        row.who = self.names(task);
+        row.left = left_of(self.plan, task).map(words::hours).unwrap_or_default();
+        let figures = self.figures.get(&task.id);
+        row.flag = figures.filter(|it| it.broken > 0).map(|it| broken(it.broken));
+        let Some(dates) = leaf.dates else {
+            row.cells = self.cells(None, &|_| "no dates yet".to_owned());
+            return Some(row);
+        };
+        row.bar = self.bar(task, dates, leaf.length, figures);
+        row.ends = Some(dates).filter(|_| self.may_change).map(|dates| self.ends(dates));
+        let says = self.says(task, dates, figures);
+        row.cells = self.cells(Some(dates), &|_| says.clone());
+        Some(row)
+    }
+
+    /// `18 h left, critical`: what a screen reader says of a bar.
+    fn says(&self, task: &Task, dates: Dates, figures: Option<&Figures>) -> String {
+        let mut parts = vec![words::range(dates.0, dates.1, self.query.order)];
+        match left_of(self.plan, task) {
+            _ if task.is_done() => parts.push("done".to_owned()),
+            Some(left) => parts.push(format!("{} left", words::hours(left))),
+            None => {}
+        }
+        if self.query.shows_network()
+            && let Some(figures) = figures
+        {
+            match figures.total_float {
+                Some(days) if days <= 0 => parts.push("critical".to_owned()),
+                Some(days) => parts.push(float(days)),
+                None => {}
+            }
+            if figures.broken > 0 {
+                parts.push(broken(figures.broken));
+            }
+        }
+        if let Some((_, planned)) = self.beside.get(&task.id) {
+            parts.push(slip(dates.1.since(*planned)));
+        }
+        parts.join(", ")
+    }
+
+    fn bar(&self, task: &Task, dates: Dates, length: i32, figures: Option<&Figures>) -> Option<Bar> {
+        let query = self.query;
+        let minutes = match left_of(self.plan, task) {
+            Some(left) if left > 0 => left,
+            _ => task.estimate.unwrap_or(0),
+        };
+        let thick = thickness(minutes, length);
+        let (top, floor) = (MIDDLE - thick / 2.0, MIDDLE + thick / 2.0);
+        let network = figures.filter(|_| query.shows_network());
+        let ghost = self.ghost(task.id);
+        let would = self.would.get(&task.id).map_or_else(String::new, |dates| self.outline(*dates, thick));
+        let seen = part(query, dates);
+        if seen.is_none() && ghost.is_empty() && would.is_empty() {
+            return None;
+        }
+        let mut bar = Bar {
+            shape: Shapes(seen.map(|(from, to)| Rect { from, to, top, floor }).into_iter().collect()),
+            done: String::new(),
+            cut: (dates.0 < query.from, dates.1 > query.to()),
+            title: format!("{}, {}", task.title, words::range(dates.0, dates.1, query.order)),
+            float: String::new(),
+            critical: String::new(),
+            would,
+            beside: ghost,
+        };
+        if let Some((from, to)) = seen {
+            let share = progress(self.plan, task);
+            let width = f64::from(dates.1.since(dates.0) + 1) * share - f64::from((query.from.since(dates.0)).max(0));
+            #[allow(clippy::cast_precision_loss)] // days of a window
+            let (from, most) = (from as f64, (to - from) as f64);
+            if share > 0.0 && width > 0.0 {
+                bar.done = rect(from, width.min(most), top, floor);
+            }
+            if network.is_some_and(Figures::is_critical) {
+                bar.critical = format!("M{from} {:.1}h{most}m-{most} 3h{most}", floor + 2.5);
+            }
+        }
+        if let Some((_, latest)) = network.filter(|it| it.total_float.is_some_and(|days| days > 0)).and_then(|it| it.latest)
+            && let Some((from, to)) = part(query, (dates.1 + 1, latest))
+        {
+            bar.float = format!("M{from} {MIDDLE}H{to}");
+        }
+        Some(bar)
+    }
+
+    /// The brace of what is whole: a line with two ends that reach down.
+    fn brace(&self, dates: Dates, name: &str) -> Option<Bar> {
+        let (from, to) = part(self.query, dates)?;
+        let cut = (dates.0 < self.query.from, dates.1 > self.query.to());
+        let rect = Rect { from, to, top: 12.0, floor: 15.0 };
+        let ends = [(from, cut.0), (to, cut.1)].into_iter().filter(|(_, cut)| !cut);
+        Some(Bar {
+            shape: Shapes(vec![rect]),
+            done: ends.map(|(x, _)| format!("M{x} 12V20")).collect(),
+            cut,
+            title: format!("{name}, {}", words::range(dates.0, dates.1, self.query.order)),
+            float: String::new(),
+            critical: String::new(),
+            would: String::new(),
+            beside: String::new(),
+        })
+    }
+
+    fn outline(&self, dates: Dates, thick: f64) -> String {
+        let seen = part(self.query, dates).map(|(from, to)| Rect {
+            from,
+            to,
+            top: MIDDLE - thick / 2.0,
+            floor: MIDDLE + thick / 2.0,
+        });
+        Shapes(seen.into_iter().collect()).to_string()
+    }
+
+    fn ghost(&self, task: TaskId) -> String {
+        let seen = self.beside.get(&task).and_then(|dates| part(self.query, *dates));
+        let rect = seen.map(|(from, to)| Rect { from, to, top: 29.0, floor: 32.5 });
+        Shapes(rect.into_iter().collect()).to_string()
+    }
+
+    fn ends(&self, (start, finish): Dates) -> (String, String) {
+        let x = |day: Day| self.percent(f64::from(day.since(self.query.from).clamp(-9, self.query.days() + 9)));
+        (x(start), x(finish + 1))
+    }
+
+    fn names(&self, task: &Task) -> String {
+        let people = task.assignees.people().filter_map(|id| self.plan.people.get(&id));
+        let first = |name: &str| name.split(' ').next().unwrap_or_default().to_owned();
+        let names: Vec<String> = people.map(|entry| first(&entry.person.name)).collect();
+        match (names.is_empty(), task.team.and_then(|id| self.plan.records.teams.get(&id))) {
+            (true, Some(team)) => team.name.clone(),
+            _ => names.join(", "),
+        }
+    }
+
+    fn weekends(&self) -> Shapes {
+        self.free(&|day| day.weekday() >= 5)
+    }
+
+    fn off(&self, leaf: &snug_core::network::Leaf<'_>) -> Shapes {
+        self.free(&|day| !leaf.days.has(day))
+    }
+
+    /// Runs of days of the window that are free.
+    fn free(&self, is_free: &dyn Fn(Day) -> bool) -> Shapes {
+        let mut runs: Vec<Rect> = Vec::new();
+        for at in 0..usize::try_from(self.query.days()).unwrap_or(0) {
+            if !is_free(self.query.from + i32::try_from(at).unwrap_or(0)) {
+                continue;
+            }
+            match runs.last_mut().filter(|run| run.to == at) {
+                Some(run) => run.to = at + 1,
+                None => runs.push(Rect { from: at, to: at + 1, top: 0.0, floor: PICTURE }),
+            }
+        }
+        Shapes(runs)
+    }
+
+    /// The cells of a row: what lies in each column, for the keyboard and for who hears it.
+    fn cells(&self, dates: Option<Dates>, says: &dyn Fn(Bucket) -> String) -> Vec<CellView> {
+        let same = self.query.buckets.windows(2).all(|two| days(two[0]) == days(two[1]));
+        let cell = |bucket: &Bucket| CellView {
+            label: String::new(),
+            band: "open",
+            spoken: match dates {
+                Some((start, finish)) if start <= bucket.to && finish >= bucket.from => says(*bucket),
+                Some(_) => "nothing".to_owned(),
+                None => says(*bucket),
+            },
+            days: (!same).then(|| days(*bucket)),
+            selected: false,
+        };
+        self.query.buckets.iter().map(cell).collect()
+    }
+}
+
+fn days(bucket: Bucket) -> i32 {
+    bucket.to.since(bucket.from) + 1
+}
+
+/// The leaves inside a task.
+pub fn leaves_of(plan: &Plan, task: TaskId) -> Vec<&Task> {
+    let (mut found, mut left) = (Vec::new(), vec![task]);
+    while let Some(id) = left.pop() {
+        let inner = plan.children.get(&id).map_or(&[][..], |inner| inner.as_slice());
+        if inner.is_empty() {
+            found.extend(plan.tasks.get(&id).map(|task| &**task));
+        }
+        left.extend(inner);
+    }
+    found
+}
+
+/// From the first start to the last finish.
+fn span(dates: impl Iterator<Item = Dates>) -> Option<Dates> {
+    dates.reduce(|(start, finish), (from, to)| (start.min(from), finish.max(to)))
+}
+
+/// How much of a task is done, 0 to 1: as typed, else by what is logged and left.
+fn progress(plan: &Plan, task: &Task) -> f64 {
+    use rust_decimal::prelude::ToPrimitive as _;
+    if task.is_done() {
+        return 1.0;
+    }
+    if let Some(typed) = task.progress {
+        return typed.to_f64().unwrap_or(0.0) / 100.0;
+    }
+    let figures = snug_core::actuals::of_task(plan, task);
+    #[allow(clippy::cast_precision_loss)] // minutes, as a share
+    let share = figures.actual as f64 / figures.projected().max(1) as f64;
+    share
+}
+
+/// `2 links are broken`.
+pub fn broken(count: usize) -> String {
+    if count == 1 { "1 link is broken".to_owned() } else { format!("{count} links are broken") }
+}
+
+/// `3 days to spare`.
+pub fn float(days: i32) -> String {
+    if days == 1 { "1 day to spare".to_owned() } else { format!("{days} days to spare") }
+}
+
+/// `4 days later than the baseline`.
+pub fn slip(days: i32) -> String {
+    let much = if days.abs() == 1 { "1 day".to_owned() } else { format!("{} days", days.abs()) };
+    match days {
+        0 => "as in the baseline".to_owned(),
+        1.. => format!("{much} later than the baseline"),
+        _ => format!("{much} earlier than the baseline"),
+    }
+}
+
+/// What the network says of every leaf, by task.
+pub fn by_task(figures: Vec<Figures>) -> HashMap<TaskId, Figures> {
+    figures.into_iter().map(|it| (it.task, it)).collect()
+}
+
+/// Hues of the projects that rows show, with their names.
+pub fn key(plan: &Plan, projects: impl Iterator<Item = ProjectId>) -> Vec<(usize, String)> {
+    let once: BTreeMap<usize, String> = projects
+        .filter_map(|id| Some((fit::hue(plan, id), plan.records.projects.get(&id)?.name.clone())))
+        .collect();
+    once.into_iter().collect()
+}

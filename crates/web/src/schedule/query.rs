@@ -1,0 +1,201 @@
+//! What the address of the Gantt says: which projects, which window, what is folded, beside which baseline, what is selected. The
+//! address is the whole state of the room, so that it can be sent.
+
+use crate::words;
+use axum::{
+    extract::{FromRequestParts, Query},
+    http::{HeaderMap, Uri, header, request::Parts},
+};
+use serde::Deserialize;
+use snug_core::{
+    Day, Plan, ProjectId, TaskId,
+    cells::{Bucket, Grain},
+    kinds::{BaselineId, Kind},
+    network::Mode,
+    settings::DateOrder,
+};
+use std::{collections::BTreeSet, convert::Infallible};
+
+/// Where the Gantt stands.
+pub const PATH: &str = "/schedule/gantt";
+
+/// The zooms: what a column is, its name, and the usual number of weeks that are seen.
+pub const ZOOMS: [(Grain, &str, i32); 4] =
+    [(Grain::Day, "Days", 3), (Grain::Week, "Weeks", 7), (Grain::Month, "Months", 26), (Grain::Quarter, "Quarters", 78)];
+
+/// The most weeks of a window.
+const MOST_WEEKS: i32 = 156;
+
+/// The address as it comes. A number or a day that makes no sense is taken as not said.
+#[derive(Clone, Debug, Default, Deserialize)]
+#[serde(default)]
+pub struct Params {
+    /// Codes of projects, with commas between; all that are not closed where none is said.
+    pub project: String,
+    pub q: String,
+    pub zoom: String,
+    pub from: String,
+    pub weeks: String,
+    /// Keys of rows that are folded, with commas between.
+    pub fold: String,
+    /// The row that is selected.
+    pub row: String,
+    pub at: String,
+    pub offset: String,
+    /// The code of the baseline beside which the plan is seen.
+    pub beside: String,
+    /// `carry`, where what follows moves along.
+    pub mode: String,
+    /// `no`, where what floats, is critical or linked is not drawn.
+    pub network: String,
+    /// `no`, where the hours of who does it are folded away.
+    pub people: String,
+    /// A cell that is to be selected in the view one comes from: its row's key, a point, and its place in the row.
+    pub cell: String,
+    /// A row that is to be folded or unfolded there, by its key.
+    pub turn: String,
+}
+
+impl Params {
+    /// What an address says. One that cannot be read says nothing.
+    fn of(address: &Uri) -> Self {
+        Query::try_from_uri(address).map(|Query(params)| params).unwrap_or_default()
+    }
+
+    /// The view that a link was followed from, as the browser tells it.
+    pub fn before(headers: &HeaderMap) -> Option<Self> {
+        let from: Uri = headers.get(header::REFERER)?.to_str().ok()?.parse().ok()?;
+        (from.path() == PATH).then(|| Self::of(&from))
+    }
+}
+
+impl<S: Sync> FromRequestParts<S> for Params {
+    type Rejection = Infallible;
+
+    async fn from_request_parts(parts: &mut Parts, _: &S) -> Result<Self, Infallible> {
+        Ok(Self::of(&parts.uri))
+    }
+}
+
+/// The address as it is meant.
+#[derive(Clone, Debug)]
+pub struct GanttQuery {
+    pub params: Params,
+    pub today: Day,
+    pub from: Day,
+    pub weeks: i32,
+    pub zoom: Grain,
+    pub buckets: Vec<Bucket>,
+    /// The projects in view; none where all are.
+    pub projects: Vec<ProjectId>,
+    pub fold: BTreeSet<String>,
+    pub at: Option<Day>,
+    pub offset: usize,
+    pub beside: Option<BaselineId>,
+    pub order: DateOrder,
+}
+
+impl GanttQuery {
+    /// Reads an address.
+    pub fn read(params: Params, plan: &Plan, today: Day) -> Self {
+        let zoom = params.zoom.parse().unwrap_or(Grain::Week);
+        let usual = ZOOMS.iter().find(|known| known.0 == zoom).unwrap_or(&ZOOMS[1]);
+        let weeks = params.weeks.parse().unwrap_or(usual.2).clamp(1, MOST_WEEKS);
+        let from: Day = params.from.parse().unwrap_or(today - 7);
+        let from = from.clamp(Day::MIN + 14, Day::MAX - MOST_WEEKS * 7 - 14);
+        let from = Grain::Week.start_of(from, &plan.settings);
+        let list = |text: &str| text.split(',').filter(|it| !it.is_empty()).map(str::to_owned).collect::<Vec<_>>();
+        let projects = list(&params.project).iter().filter_map(|code| plan.find(Kind::Project, code));
+        Self {
+            buckets: usual.0.buckets(from, from + weeks * 7 - 1, &plan.settings),
+            projects: projects.map(ProjectId).collect(),
+            fold: list(&params.fold).into_iter().collect(),
+            at: params.at.parse().ok(),
+            offset: params.offset.parse().unwrap_or(0),
+            beside: plan.find(Kind::Baseline, &params.beside).map(BaselineId),
+            order: plan.settings.date_order,
+            zoom: usual.0,
+            today,
+            from,
+            weeks,
+            params,
+        }
+    }
+
+    /// How many days the window has.
+    pub fn days(&self) -> i32 {
+        self.weeks * 7
+    }
+
+    /// The last day of the window.
+    pub fn to(&self) -> Day {
+        self.from + self.days() - 1
+    }
+
+    /// The task whose row is selected.
+    pub fn task(&self) -> Option<TaskId> {
+        self.params.row.parse().ok().map(TaskId)
+    }
+
+    /// What a hand does to what follows.
+    pub fn mode(&self) -> Mode {
+        if self.params.mode == "carry" { Mode::Carry } else { Mode::Push }
+    }
+
+    /// Whether links, floats and what is critical are drawn.
+    pub fn shows_network(&self) -> bool {
+        self.params.network != "no"
+    }
+
+    /// The address of this view, or of a part of it, with some words said otherwise.
+    pub fn href(&self, path: &str, alter: impl FnOnce(&mut Params)) -> String {
+        let mut params = self.params.clone();
+        alter(&mut params);
+        let pairs = Self::pairs(&params);
+        words::address(path, pairs.iter().map(|(name, value)| (*name, value.as_str())))
+    }
+
+    /// The words of the address for a form that says some of them itself.
+    pub fn kept_besides(&self, said: &[&str]) -> Vec<(&'static str, String)> {
+        let mut pairs = Self::pairs(&self.params);
+        pairs.retain(|(name, value)| !said.contains(name) && !value.is_empty());
+        pairs
+    }
+
+    fn pairs(params: &Params) -> Vec<(&'static str, String)> {
+        let it = params.clone();
+        vec![
+            ("project", it.project),
+            ("q", it.q),
+            ("zoom", it.zoom),
+            ("from", it.from),
+            ("weeks", it.weeks),
+            ("fold", it.fold),
+            ("row", it.row),
+            ("at", it.at),
+            ("beside", it.beside),
+            ("mode", it.mode),
+            ("network", it.network),
+            ("people", it.people),
+            ("offset", it.offset),
+        ]
+    }
+
+    /// The view that a followed link means: a cell selected, or a row turned.
+    pub fn followed(&self, link: &Params) -> String {
+        self.href(PATH, |params| {
+            if let Some((row, at)) = link.cell.rsplit_once('.') {
+                row.clone_into(&mut params.row);
+                let bucket = at.parse().ok().and_then(|at: usize| self.buckets.get(at));
+                params.at = bucket.map(|bucket| bucket.from.to_string()).unwrap_or_default();
+            }
+            if !link.turn.is_empty() {
+                let mut fold = self.fold.clone();
+                if !fold.remove(&link.turn) {
+                    fold.insert(link.turn.clone());
+                }
+                params.fold = fold.into_iter().collect::<Vec<_>>().join(",");
+            }
+        })
+    }
+}
