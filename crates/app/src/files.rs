@@ -48,7 +48,7 @@ pub async fn import(args: ImportArgs) -> Result<(), String> {
 pub async fn take_over(keeper: &Arc<Keeper>, data: Dataset, source: String, only_preview: bool) -> Result<(), String> {
     eprintln!("Comparing with the workspace …");
     let beside = texts::beside(keeper.db(), &data).await.map_err(|error| explain(&error))?;
-    let found = preview_beside(&keeper.plan(), &data, &beside);
+    let found = preview_beside(&keeper.plan(), &data, &beside, crate::today());
     print!("{}", table(&found));
     if !found.problems.is_empty() {
         return Err(list(&found.problems));
@@ -71,6 +71,9 @@ fn table(preview: &Preview) -> String {
     for (file, tally) in &preview.files {
         let (new, changed, same, refused) = (tally.new, tally.changed, tally.same, tally.refused);
         let _ = writeln!(out, "{file:16} {new:>8} {changed:>8} {same:>8} {refused:>8}");
+    }
+    if let Some(says) = preview.says_broken() {
+        let _ = writeln!(out, "{says}");
     }
     for (file, column) in &preview.unknown_columns {
         let _ = writeln!(out, "{file}: the column “{column}” is not known and is left out");

@@ -82,10 +82,10 @@ fn a_circle_gets_the_same_sentence_at_each_door() {
     let file = import(&plan, "links.csv", &[&[("from", "T3"), ("to", "T1"), ("type", "SS")]]);
     assert_eq!((file.problems[0].line, file.problems[0].reason.as_str()), (2, sentence));
     // By hand and by file, a task is put where its links would close one.
-    let apart = with(&[task(1, 0, 1), task(2, 7, 8), task(3, 7, 8)], &[
-        link(1, 2, LinkKind::FinishStart),
-        link(3, 1, LinkKind::HoldsUp),
-    ]);
+    let apart = with(
+        &[task(1, 0, 1), task(2, 7, 8), task(3, 7, 8)],
+        &[link(1, 2, LinkKind::FinishStart), link(3, 1, LinkKind::HoldsUp)],
+    );
     let moved = altered(&apart, 3, |task| task.parent = Some(TaskId(2)));
     assert_eq!(edit(&apart, &[moved]).unwrap_err().message, sentence);
     let row = [("ref", "T3"), ("project", "A11"), ("parent", "T2"), ("title", "Task 3")];
@@ -129,7 +129,8 @@ fn dates_that_a_link_does_not_allow_are_refused_with_the_day_that_it_does() {
     let early = altered(&plan, 2, |task| task.start = Some(day(1)));
     let refusal = edit(&plan, &[early]).unwrap_err();
     assert_eq!((refusal.field, refusal.message.as_str()), ("start", sentence));
-    let row = [("ref", "T2"), ("project", "A11"), ("title", "Task 2"), ("start", "2026-03-03"), ("finish", "2026-03-05")];
+    let row =
+        [("ref", "T2"), ("project", "A11"), ("title", "Task 2"), ("start", "2026-03-03"), ("finish", "2026-03-05")];
     let found = import(&plan, "tasks.csv", &[&row]);
     assert_eq!((found.problems[0].column.as_str(), found.problems[0].reason.as_str()), ("start", sentence));
     // A hand's bar stops there.
@@ -164,13 +165,17 @@ fn other_dates_and_new_links_move_what_follows_in_the_same_entry() {
     assert_eq!((both.len(), dates(&both)[1]), (2, (2, day(3), day(4))));
     // What is begun is not pushed, and the sentence says what would push it.
     let begun = done(&plan, &[altered(&plan, 2, |task| task.stage = "doing".to_owned())]);
-    let sentence = "“Task 2” is begun and would have to start on 2026-03-05 by its link from “Task 1”, so nothing was moved.";
+    let sentence =
+        "“Task 2” is begun and would have to start on 2026-03-05 by its link from “Task 1”, so nothing was moved.";
     let longer = altered(&begun, 1, |task| task.finish = Some(day(2)));
     assert_eq!(edit(&begun, &[longer]).unwrap_err().message, sentence);
     assert_eq!(go(&begun, 1, 1, Mode::Push).unwrap_err().message, sentence);
-    let late = done(&plan, &[altered(&plan, 2, |task| {
-        (task.constraint, task.constraint_date) = (Some(snug_core::kinds::Constraint::NotAfter), Some(day(3)));
-    })]);
+    let late = done(
+        &plan,
+        &[altered(&plan, 2, |task| {
+            (task.constraint, task.constraint_date) = (Some(snug_core::kinds::Constraint::NotAfter), Some(day(3)));
+        })],
+    );
     let sentence = "“Task 2” would finish on 2026-03-06 by its link from “Task 1”, after 2026-03-05, its latest day, so nothing was moved.";
     assert_eq!(go(&late, 1, 1, Mode::Push).unwrap_err().message, sentence);
 }

@@ -22,6 +22,7 @@ mod mail;
 mod markdown;
 mod me;
 mod records;
+mod schedule;
 mod sessions;
 mod setup;
 mod sign_in;
@@ -164,6 +165,7 @@ pub fn router(state: AppState) -> Router {
         .route("/", get(async || axum::response::Redirect::to("/fit")))
         .merge(sign_in::routes())
         .merge(fit::routes())
+        .merge(schedule::routes())
         .merge(bookings::routes())
         .merge(records::routes())
         .merge(hours::routes())

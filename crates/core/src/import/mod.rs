@@ -75,6 +75,20 @@ pub struct Preview {
     pub changes: Vec<Change>,
 }
 
+impl Preview {
+    /// What is told of links that the files break or bring broken; they are taken all the same.
+    #[must_use]
+    pub fn says_broken(&self) -> Option<String> {
+        match self.broken {
+            0 => None,
+            1 => Some("1 link is broken by these files: the dates of its tasks do not keep it.".to_owned()),
+            count => {
+                Some(format!("{count} links are broken by these files: the dates of their tasks do not keep them."))
+            }
+        }
+    }
+}
+
 /// Works out what the rows would do to a plan in which nothing stands whose dates they could break.
 #[must_use]
 pub fn preview(plan: &Plan, data: &Dataset) -> Preview {

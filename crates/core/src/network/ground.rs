@@ -166,6 +166,16 @@ impl<'p> Ground<'p> {
         line(plan, leaf).flat_map(move |id| links_to(plan, id)).filter(|link| sets_dates(link.kind))
     }
 
+    /// Whether every leaf at the later end of a link keeps it where it stands; done leaves and those without dates do.
+    #[must_use]
+    pub fn keeps(&self, link: &Link) -> bool {
+        let Some(end) = self.end_of(link, &|from| Some(from.binding(from.dates?, self.today))) else { return true };
+        leaves(self.plan, link.to).into_iter().filter_map(|id| self.leaf(id)).all(|leaf| {
+            let start = leaf.dates.filter(|_| !leaf.done).map(|(start, _)| leaf.days.number(start));
+            start.is_none_or(|start| start >= Bound::of(link, end, &leaf.days).on_start(leaf.length))
+        })
+    }
+
     /// The day on which the earlier end of a link binds, where its leaves stand on the dates that `dates` says, which are those with
     /// which they bind: the latest of them. `None` where none of them has dates.
     pub fn end_of(&self, link: &Link, dates: &impl Fn(&Leaf<'p>) -> Option<Dates>) -> Option<Day> {

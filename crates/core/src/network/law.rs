@@ -31,9 +31,9 @@ fn between(plan: &Plan, link: &Link) -> Result<(), Refusal> {
         LinkKind::StartStart | LinkKind::StartFinish if is_whole(link.from) => {
             refuse(format!("“{from}” is a whole, and a whole cannot bind by its start; link one of the tasks inside."))
         }
-        LinkKind::FinishFinish | LinkKind::StartFinish if is_whole(link.to) => {
-            refuse(format!("“{to}” is a whole, and a whole cannot be bound by its finish; link one of the tasks inside."))
-        }
+        LinkKind::FinishFinish | LinkKind::StartFinish if is_whole(link.to) => refuse(format!(
+            "“{to}” is a whole, and a whole cannot be bound by its finish; link one of the tasks inside."
+        )),
         _ => Ok(()),
     }
 }
@@ -188,7 +188,9 @@ pub fn broken_by(before: &Plan, after: &Plan, changes: &[Change], today: Day) ->
         let later = line(after, task.id).flat_map(|id| links_from(after, id)).filter(|link| sets_dates(link.kind));
         let later: Vec<TaskId> = later.flat_map(|link| leaves(after, link.to)).collect();
         for id in std::iter::once(task.id).chain(later).filter(|id| inside(after, *id).is_empty()) {
-            let (Some(was), Some(is)) = (before.tasks.get(&id).and_then(|_| old.leaf(id)), new.leaf(id)) else { continue };
+            let (Some(was), Some(is)) = (before.tasks.get(&id).and_then(|_| old.leaf(id)), new.leaf(id)) else {
+                continue;
+            };
             let stood = |set: &Set<'_>| match set.link {
                 Some(link) => {
                     let same = before.records.links.get(&link.id).is_some_and(|old| **old == *link);

@@ -2,6 +2,7 @@
 //!
 //! Nothing here changes a plan: a move is worked out as the new dates of leaves. What a move reaches is worked out, and nothing else.
 
+mod consequences;
 mod ground;
 mod law;
 mod moves;
@@ -9,7 +10,10 @@ mod order;
 mod passes;
 mod workdays;
 
-pub use ground::{Dates, Ground, Stays};
+pub use consequences::{Consequences, consequences};
+pub use ground::{Dates, Ground, Leaf, Stays};
 pub(crate) use law::{broken_by, followed, links_may_stand, newly_broken, refused};
 pub use moves::{Mode, Moved, Stopped, Why, moved};
+pub use order::{leaves, line, links_from, links_to, sets_dates};
 pub use passes::{Figures, figures};
+pub use workdays::Workdays;

@@ -2,9 +2,7 @@
 
 mod between;
 
-pub use between::{
-    Nesting, bounded, free_key, given, most_levels, nesting, overfull_day, overloaded, too_much, whole,
-};
+pub use between::{Nesting, bounded, free_key, given, most_levels, nesting, overfull_day, overloaded, too_much, whole};
 
 use crate::{
     Day,

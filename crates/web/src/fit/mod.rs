@@ -13,6 +13,7 @@ mod strips;
 mod tests;
 
 pub use address::query::{FitParams, FitQuery};
+pub use address::zoom::title as zoom_title;
 pub use picture::drawn::row_part;
 pub use picture::palette::hue;
 

@@ -35,7 +35,7 @@ impl Pages for Room {
     fn href(self) -> &'static str {
         match self {
             Self::Fit | Self::None => "/fit",
-            Self::Schedule => "/tasks",
+            Self::Schedule => crate::schedule::PATH,
             Self::Hours => "/hours",
             Self::Setup => "/setup",
         }
@@ -44,7 +44,7 @@ impl Pages for Room {
     fn pages(self) -> Vec<(String, String)> {
         // Lists that are looked at most stand first, those of other kinds of record after them.
         let (before, first, after): (&[_], &[Kind], &[_]) = match self {
-            Self::Schedule => (&[], &[Kind::Task, Kind::Project, Kind::Milestone], &[]),
+            Self::Schedule => (&[(crate::schedule::PATH, "Gantt")], &[Kind::Task, Kind::Project, Kind::Milestone], &[]),
             Self::Hours => (&[("/hours", "Week sheet"), ("/hours/actuals", "Estimate and actual")], &[], &[]),
             Self::Setup => (
                 &[("/setup", "All of it")],

@@ -20,7 +20,7 @@ export function startDrags(grid) {
   place.element.addEventListener("pointermove", (event) => {
     const shape = !drag && event.target.closest?.("[data-shape]");
     if (!shape) return;
-    const cursor = CURSORS[meant(shape, event)];
+    const cursor = CURSORS[meantBy(shape, event)];
     if (shape.getAttribute("cursor") !== cursor) shape.setAttribute("cursor", cursor);
   });
 
@@ -65,9 +65,15 @@ export function startDrags(grid) {
     const box = track.getBoundingClientRect();
     const base = { ...at, shape, track, row, box: null, day: place.dayIn(box, event.clientX), key: row.dataset.key, shift: event.shiftKey };
     if (!shape) return { ...base, mode: "draw" };
-    const mode = meant(shape, event);
+    const mode = meantBy(shape, event);
     const seen = mode === "whole" ? seenWith(shape) : shape.dataset.shape;
     return { ...base, mode, thick: thickness(shape, event.clientX), box: boxOf(shape), hold: new Hold(grid, room.move, { seen }, tell) };
+  }
+
+  /** Where nothing gets thicker by hand, the top edge is a part of the whole. */
+  function meantBy(shape, event) {
+    const mode = meant(shape, event);
+    return mode === "top" && !place.hour ? "whole" : mode;
   }
 
   const tell = (title, lines) => drag && showTip(title, lines);
@@ -126,7 +132,7 @@ export function startDrags(grid) {
       const pixels = Math.max(1, drag.thick + drag.y - event.clientY);
       return { at: place.dayText(drag.day), minutes: Math.round((pixels / place.hour) * 60) };
     }
-    const over = rowUnder(under)?.dataset.key;
+    const over = room.staysInRow ? null : rowUnder(under)?.dataset.key;
     return { shift, ...(over && over !== drag.key ? { to: over } : {}) };
   }
 
@@ -161,7 +167,7 @@ export function startDrags(grid) {
       put.left = drag.box.left + wide * (way.shift ?? way.start_shift ?? 0);
       put.right = drag.box.right + wide * (way.shift ?? way.end_shift ?? 0);
     }
-    const down = drag.mode === "whole" ? event.clientY - drag.y : 0;
+    const down = drag.mode === "whole" && !room.staysInRow ? event.clientY - drag.y : 0;
     const grow = drag.mode === "top" ? drag.y - event.clientY : 0;
     const box = drag.shape ? drag.box : { top: track.top + 2, height: track.height - 4 };
     placeGhost(drag.ghost, {

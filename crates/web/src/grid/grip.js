@@ -43,7 +43,9 @@ export class Grip {
       hold: this.holding(room.move, { seen: seenWith(shape) }),
     };
     this.draw();
-    this.say(`Gripped: ${this.held.name}`, ["← → day, Shift week · ↑ ↓ to another row · s, f its ends · + − thicker · Enter does it, Esc does not"]);
+    const rows = room.staysInRow ? "" : " · ↑ ↓ to another row";
+    const thick = place.hour ? " · + − thicker" : "";
+    this.say(`Gripped: ${this.held.name}`, [`← → day, Shift week${rows} · s, f its ends${thick} · Enter does it, Esc does not`]);
   }
 
   takeSlip(slip) {
@@ -118,9 +120,7 @@ export class Grip {
         m: () => this.mode("whole", "As a whole"),
         s: () => this.mode("start", "Its start: ← → stretch it"),
         f: () => this.mode("end", "Its finish: ← → stretch it"),
-        "+": () => this.thicker(1),
-        "=": () => this.thicker(1),
-        "-": () => this.thicker(-1),
+        ...(this.grid.place.hour && { "+": () => this.thicker(1), "=": () => this.thicker(1), "-": () => this.thicker(-1) }),
         x: () => this.along(),
       }),
     }[event.key];
@@ -139,7 +139,7 @@ export class Grip {
       held.day = Math.max(0, Math.min(place.days - 1, held.day + right * weeks));
       return this.move();
     }
-    if (down && held.mode === "whole" && held.key) {
+    if (down && held.mode === "whole" && held.key && !room.staysInRow) {
       const keys = [...new Set([...place.element.querySelectorAll(room.takers)].map((row) => row.dataset.key))];
       const at = keys.indexOf(held.to ?? held.key) + down;
       if (keys[at]) held.to = keys[at] === held.key ? null : keys[at];

@@ -6,6 +6,7 @@ import { Grip, STEPS } from "/assets/grid/grip.js";
 export function startKeys(grid) {
   const { place, room } = grid;
   const grip = new Grip(grid);
+  grid.grip = grip;
   grid.isGripping = () => grip.held !== null;
 
   place.element.addEventListener("keydown", (event) => {

@@ -97,7 +97,7 @@ export class Place {
   /** A row that is new: Tab passes over its links, and what is cut off can be read in full. */
   settle(row) {
     for (const link of row.querySelectorAll(".cells a, .who > a")) link.tabIndex = -1;
-    for (const text of row.querySelectorAll(".who > :is(.name, .role)")) text.title = text.textContent;
+    for (const text of row.querySelectorAll(".who :is(.name, .role)")) text.title = text.textContent;
   }
 
   /** Hatching is as wide as it is high, however much the picture is stretched. */

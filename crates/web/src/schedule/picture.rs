@@ -8,6 +8,7 @@ use super::{
 use crate::{
     fit,
     grid::{CellView, Rect, Shapes},
+    kept::Kept,
     words,
 };
 use snug_core::{
@@ -15,36 +16,65 @@ use snug_core::{
     cells::Bucket,
     demand::left_of,
     kinds::{BaselineId, Milestone, Task},
-    network::{Dates, Figures, Ground},
+    network::{Dates, Figures, Ground, figures},
 };
-use std::collections::{BTreeMap, HashMap};
+use std::{
+    collections::{BTreeMap, HashMap},
+    sync::Arc,
+};
 
 /// The height of a row's picture in pixels, and where the middle of its bar lies.
 pub const PICTURE: f64 = 35.0;
 const MIDDLE: f64 = 15.0;
 /// Pixels of an hour a day, and how thin and thick a bar is.
-const HOUR: f64 = 2.25;
+const HOUR: f64 = 3.0;
 const THICKNESS: (f64, f64) = (6.0, 20.0);
 
-/// What all rows of a view are drawn from.
-pub struct Ink<'a> {
+/// What all rows of a view are drawn from, while a request is answered.
+pub struct Drawing<'a> {
     pub plan: &'a Plan,
     pub query: &'a GanttQuery,
     /// What the network says of each leaf.
-    pub figures: &'a HashMap<TaskId, Figures>,
+    pub figures: Arc<HashMap<TaskId, Figures>>,
     /// Where the baseline has leaves and parents, if one is chosen.
-    pub beside: &'a HashMap<TaskId, Dates>,
-    pub ground: &'a Ground<'a>,
+    pub beside: HashMap<TaskId, Dates>,
+    pub ground: Ground<'a>,
+    /// What each project comes to, with the projects inside it.
+    pub projects: Arc<HashMap<ProjectId, Whole>>,
     /// Where leaves would be if what is in the hand were dropped.
-    pub would: &'a HashMap<TaskId, Dates>,
+    pub would: HashMap<TaskId, Dates>,
     pub may_change: bool,
 }
 
 /// The dates of a baseline by task.
-pub fn beside(plan: &Plan, baseline: Option<BaselineId>) -> HashMap<TaskId, Dates> {
+fn beside(plan: &Plan, baseline: Option<BaselineId>) -> HashMap<TaskId, Dates> {
     let Some(baseline) = baseline else { return HashMap::new() };
     let items = plan.records.baseline_items.values().filter(|item| item.baseline == baseline);
     items.filter_map(|item| Some((item.task, item.start.zip(item.finish)?))).collect()
+}
+
+/// What the leaves of a project come to.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct Whole {
+    /// From the first start to the last finish.
+    pub dates: Option<Dates>,
+    /// Minutes that are left.
+    pub left: i64,
+}
+
+/// What each project comes to, with the projects inside it.
+fn wholes(plan: &Plan) -> HashMap<ProjectId, Whole> {
+    let mut found: HashMap<ProjectId, Whole> = HashMap::new();
+    let is_leaf = |task: &&Arc<Task>| plan.children.get(&task.id).is_none_or(|inner| inner.is_empty());
+    for task in plan.tasks.values().filter(is_leaf) {
+        let (dates, left) = (task.start.zip(task.finish), left_of(plan, task).unwrap_or(0));
+        for project in plan.project_line(task.project) {
+            let whole = found.entry(project.id).or_default();
+            whole.dates = span(whole.dates.into_iter().chain(dates));
+            whole.left += left;
+        }
+    }
+    found
 }
 
 /// A bar, or the brace of what is whole.
@@ -68,6 +98,8 @@ pub struct Bar {
 
 /// A row.
 pub struct RowView {
+    /// Lines between the columns, as a path.
+    pub columns: String,
     pub key: String,
     pub kind: &'static str,
     pub depth: usize,
@@ -114,7 +146,21 @@ fn thickness(minutes: i64, days: i32) -> f64 {
     pixels.clamp(THICKNESS.0, THICKNESS.1)
 }
 
-impl Ink<'_> {
+impl<'a> Drawing<'a> {
+    /// What the network says, and what projects come to, is worked out once for a plan and a day.
+    pub fn new(kept: &Kept, plan: &'a Plan, query: &'a GanttQuery, may_change: bool) -> Self {
+        Self {
+            figures: kept.get(plan, query.today.to_string(), || by_task(figures(plan, query.today))),
+            beside: beside(plan, query.beside),
+            ground: Ground::new(plan, query.today),
+            projects: kept.get(plan, String::new(), || wholes(plan)),
+            would: HashMap::new(),
+            plan,
+            query,
+            may_change,
+        }
+    }
+
     /// A row as it is drawn.
     pub fn row(&self, line: Line) -> Option<RowView> {
         match line.of {
@@ -128,6 +174,7 @@ impl Ink<'_> {
         let key = line.of.key();
         let folded = line.is_whole.then(|| self.query.fold.contains(&key));
         RowView {
+            columns: self.columns(),
             kind,
             depth: line.depth,
             name,
@@ -148,21 +195,13 @@ impl Ink<'_> {
 
     fn project(&self, id: ProjectId, line: Line) -> Option<RowView> {
         let project = self.plan.records.projects.get(&id)?;
-        let inner = |task: &Task| self.plan.project_line(task.project).any(|above| above.id == id);
-        let leaves: Vec<&Task> = self.leaves().filter(|task| inner(task)).collect();
-        let dates = span(leaves.iter().filter_map(|task| task.start.zip(task.finish)));
-        let left: i64 = leaves.iter().filter_map(|task| left_of(self.plan, task)).sum();
+        let Whole { dates, left } = self.projects.get(&id).copied().unwrap_or_default();
         let mut row = self.blank(line, "project", project.name.clone());
         row.hue = fit::hue(self.plan, id);
         row.left = if left > 0 { words::hours(left) } else { String::new() };
         row.bar = dates.and_then(|dates| self.brace(dates, &project.name));
         row.cells = self.cells(dates, &|_| "work on it".to_owned());
         Some(row)
-    }
-
-    fn leaves(&self) -> impl Iterator<Item = &Task> {
-        let tasks = self.plan.tasks.values().map(|task| &**task);
-        tasks.filter(|task| self.plan.children.get(&task.id).is_none_or(|inner| inner.is_empty()))
     }
 
     fn milestone(&self, milestone: &Milestone, line: Line) -> RowView {
@@ -173,7 +212,8 @@ impl Ink<'_> {
             row.diamond = Some((self.percent(x), words::day(milestone.date, self.query.order)));
         }
         row.left = words::day_short(milestone.date, self.query.order);
-        row.cells = self.cells(Some(dates), &|_| format!("milestone on {}", words::day(milestone.date, self.query.order)));
+        row.cells =
+            self.cells(Some(dates), &|_| format!("milestone on {}", words::day(milestone.date, self.query.order)));
         row
     }
 
@@ -194,7 +234,8 @@ impl Ink<'_> {
             if let Some(bar) = &mut row.bar {
                 let would = leaves.iter().filter_map(|task| self.would.get(&task.id).copied());
                 let moved = would.clone().next().is_some();
-                let all = leaves.iter().filter_map(|task| self.would.get(&task.id).copied().or(task.start.zip(task.finish)));
+                let all =
+                    leaves.iter().filter_map(|task| self.would.get(&task.id).copied().or(task.start.zip(task.finish)));
                 bar.would = span(all).filter(|_| moved).map_or_else(String::new, |dates| self.outline(dates, 8.0));
                 bar.beside = self.ghost(task.id);
             }
@@ -247,11 +288,7 @@ impl Ink<'_> {
 
     fn bar(&self, task: &Task, dates: Dates, length: i32, figures: Option<&Figures>) -> Option<Bar> {
         let query = self.query;
-        let minutes = match left_of(self.plan, task) {
-            Some(left) if left > 0 => left,
-            _ => task.estimate.unwrap_or(0),
-        };
-        let thick = thickness(minutes, length);
+        let thick = self.thick(task, dates, length);
         let (top, floor) = (MIDDLE - thick / 2.0, MIDDLE + thick / 2.0);
         let network = figures.filter(|_| query.shows_network());
         let ghost = self.ghost(task.id);
@@ -282,12 +319,24 @@ impl Ink<'_> {
                 bar.critical = format!("M{from} {:.1}h{most}m-{most} 3h{most}", floor + 2.5);
             }
         }
-        if let Some((_, latest)) = network.filter(|it| it.total_float.is_some_and(|days| days > 0)).and_then(|it| it.latest)
+        if let Some((_, latest)) =
+            network.filter(|it| it.total_float.is_some_and(|days| days > 0)).and_then(|it| it.latest)
             && let Some((from, to)) = part(query, (dates.1 + 1, latest))
         {
             bar.float = format!("M{from} {MIDDLE}H{to}");
         }
         Some(bar)
+    }
+
+    /// How thick a bar is: what is left on the days that are left, or of what is over the whole on all of its days.
+    fn thick(&self, task: &Task, (start, finish): Dates, length: i32) -> f64 {
+        let left = left_of(self.plan, task).filter(|left| *left > 0);
+        let Some(left) = left.filter(|_| finish >= self.query.today) else {
+            return thickness(task.estimate.unwrap_or(0), length);
+        };
+        let days =
+            self.ground.leaf(task.id).map_or(length, |leaf| leaf.days.between(start.max(self.query.today), finish));
+        thickness(left, days)
     }
 
     /// The brace of what is whole: a line with two ends that reach down.
@@ -337,6 +386,11 @@ impl Ink<'_> {
             (true, Some(team)) => team.name.clone(),
             _ => names.join(", "),
         }
+    }
+
+    fn columns(&self) -> String {
+        let begins = self.query.buckets.iter().skip(1).map(|bucket| bucket.from.since(self.query.from));
+        begins.map(|day| format!("M{day} 0V{PICTURE}")).collect()
     }
 
     fn weekends(&self) -> Shapes {
@@ -438,14 +492,13 @@ pub fn slip(days: i32) -> String {
 }
 
 /// What the network says of every leaf, by task.
-pub fn by_task(figures: Vec<Figures>) -> HashMap<TaskId, Figures> {
+fn by_task(figures: Vec<Figures>) -> HashMap<TaskId, Figures> {
     figures.into_iter().map(|it| (it.task, it)).collect()
 }
 
 /// Hues of the projects that rows show, with their names.
 pub fn key(plan: &Plan, projects: impl Iterator<Item = ProjectId>) -> Vec<(usize, String)> {
-    let once: BTreeMap<usize, String> = projects
-        .filter_map(|id| Some((fit::hue(plan, id), plan.records.projects.get(&id)?.name.clone())))
-        .collect();
+    let once: BTreeMap<usize, String> =
+        projects.filter_map(|id| Some((fit::hue(plan, id), plan.records.projects.get(&id)?.name.clone()))).collect();
     once.into_iter().collect()
 }

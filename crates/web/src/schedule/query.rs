@@ -11,7 +11,6 @@ use snug_core::{
     Day, Plan, ProjectId, TaskId,
     cells::{Bucket, Grain},
     kinds::{BaselineId, Kind},
-    network::Mode,
     settings::DateOrder,
 };
 use std::{collections::BTreeSet, convert::Infallible};
@@ -20,8 +19,12 @@ use std::{collections::BTreeSet, convert::Infallible};
 pub const PATH: &str = "/schedule/gantt";
 
 /// The zooms: what a column is, its name, and the usual number of weeks that are seen.
-pub const ZOOMS: [(Grain, &str, i32); 4] =
-    [(Grain::Day, "Days", 3), (Grain::Week, "Weeks", 7), (Grain::Month, "Months", 26), (Grain::Quarter, "Quarters", 78)];
+pub const ZOOMS: [(Grain, &str, i32); 4] = [
+    (Grain::Day, "Days", 3),
+    (Grain::Week, "Weeks", 7),
+    (Grain::Month, "Months", 26),
+    (Grain::Quarter, "Quarters", 78),
+];
 
 /// The most weeks of a window.
 const MOST_WEEKS: i32 = 156;
@@ -89,7 +92,6 @@ pub struct GanttQuery {
     /// The projects in view; none where all are.
     pub projects: Vec<ProjectId>,
     pub fold: BTreeSet<String>,
-    pub at: Option<Day>,
     pub offset: usize,
     pub beside: Option<BaselineId>,
     pub order: DateOrder,
@@ -105,12 +107,12 @@ impl GanttQuery {
         let from = from.clamp(Day::MIN + 14, Day::MAX - MOST_WEEKS * 7 - 14);
         let from = Grain::Week.start_of(from, &plan.settings);
         let list = |text: &str| text.split(',').filter(|it| !it.is_empty()).map(str::to_owned).collect::<Vec<_>>();
-        let projects = list(&params.project).iter().filter_map(|code| plan.find(Kind::Project, code));
+        let codes = list(&params.project);
+        let projects = codes.iter().filter_map(|code| plan.find(Kind::Project, code));
         Self {
             buckets: usual.0.buckets(from, from + weeks * 7 - 1, &plan.settings),
             projects: projects.map(ProjectId).collect(),
             fold: list(&params.fold).into_iter().collect(),
-            at: params.at.parse().ok(),
             offset: params.offset.parse().unwrap_or(0),
             beside: plan.find(Kind::Baseline, &params.beside).map(BaselineId),
             order: plan.settings.date_order,
@@ -135,11 +137,6 @@ impl GanttQuery {
     /// The task whose row is selected.
     pub fn task(&self) -> Option<TaskId> {
         self.params.row.parse().ok().map(TaskId)
-    }
-
-    /// What a hand does to what follows.
-    pub fn mode(&self) -> Mode {
-        if self.params.mode == "carry" { Mode::Carry } else { Mode::Push }
     }
 
     /// Whether links, floats and what is critical are drawn.

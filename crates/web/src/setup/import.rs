@@ -40,6 +40,7 @@ pub fn routes() -> Router<AppState> {
 
 /// What an import would do.
 pub struct PreviewView {
+    broken: Option<String>,
     upload: String,
     files: Vec<(String, Tally)>,
     problems: Vec<Problem>,
@@ -132,6 +133,7 @@ fn preview_view(found: Preview, upload: String, source: String) -> PreviewView {
     const MOST: usize = 100;
     PreviewView {
         upload,
+        broken: found.says_broken(),
         files: found.files.into_iter().collect(),
         left_out: found.problems.len().saturating_sub(MOST),
         problems: found.problems.into_iter().take(MOST).collect(),
@@ -201,7 +203,8 @@ async fn compared(state: &AppState, files: Vec<File>) -> Result<(Preview, Vec<Fi
     let read = tokio::task::spawn_blocking(move || (read_upload(&files), files));
     let (data, files) = read.await.map_err(broken)?;
     let (plan, beside) = (state.keeper.plan(), texts::beside(state.keeper.db(), &data).await?);
-    let compare = tokio::task::spawn_blocking(move || preview_beside(&plan, &data, &beside));
+    let today = state.today();
+    let compare = tokio::task::spawn_blocking(move || preview_beside(&plan, &data, &beside, today));
     Ok((compare.await.map_err(broken)?, files))
 }
 

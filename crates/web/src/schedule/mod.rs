@@ -1,0 +1,29 @@
+//! The Schedule room as a Gantt: work broken down and linked, in time, and what moves if this moves.
+
+mod deeds;
+mod links;
+mod outline;
+mod page;
+mod parts;
+mod people;
+mod picture;
+mod query;
+mod sheet;
+
+use crate::AppState;
+use axum::{
+    Router,
+    routing::{get, post},
+};
+
+pub use query::PATH;
+
+pub fn routes() -> Router<AppState> {
+    Router::new()
+        .route(PATH, get(page::page))
+        .route("/schedule/gantt/rows", get(parts::rows))
+        .route("/schedule/gantt/rows/{key}", get(parts::one_row))
+        .route("/schedule/gantt/sheet", get(parts::side_sheet))
+        .route("/schedule/gantt/people", get(parts::who_does_it))
+        .route("/schedule/tasks/{deed}", post(deeds::act))
+}

@@ -1,0 +1,191 @@
+//! The Gantt as a page.
+
+use super::{
+    outline::{Of, outline},
+    parts::{self, RowsPart},
+    people::PeopleView,
+    picture::{Drawing, key},
+    query::{GanttQuery, PATH, Params, ZOOMS},
+    sheet,
+};
+use crate::{
+    AppState, Error,
+    auth::User,
+    fit::zoom_title,
+    frame::{Frame, Room},
+    words,
+};
+use askama::Template;
+use axum::{
+    extract::State,
+    http::HeaderMap,
+    response::{IntoResponse, Redirect, Response},
+};
+use snug_core::{
+    Day, Plan,
+    kinds::{BaselineKind, ProjectStatus},
+};
+use std::sync::Arc;
+
+/// The head of a column.
+struct Column {
+    from: Day,
+    title: String,
+    days: i32,
+    letters: Vec<(char, bool)>,
+}
+
+/// A choice in a list: its word, its name, whether it is taken.
+struct Offer {
+    word: String,
+    name: String,
+    on: bool,
+}
+
+#[derive(Template)]
+#[template(path = "schedule/page.html")]
+struct GanttPage {
+    frame: Frame,
+    query: GanttQuery,
+    heads: Vec<Column>,
+    part: RowsPart,
+    people: Option<PeopleView>,
+    sheet: Option<String>,
+    shown: String,
+    dates: String,
+    key: Vec<(usize, String)>,
+    zooms: Vec<Offer>,
+    projects: Vec<Offer>,
+    baselines: Vec<Offer>,
+    /// Where today's line stands, in percent of the width.
+    today: Option<String>,
+    day_wide: String,
+    earlier: String,
+    later: String,
+    now: String,
+    modes: [(String, &'static str, bool); 2],
+    network: (String, bool),
+    hours: (String, bool),
+    clear: String,
+    kept: Vec<(&'static str, String)>,
+    tasks_in_all: usize,
+    may_change: bool,
+}
+
+pub async fn page(
+    State(state): State<AppState>,
+    user: User,
+    headers: HeaderMap,
+    params: Params,
+) -> Result<Response, Error> {
+    let (plan, today) = (state.keeper.plan(), state.today());
+    if !params.cell.is_empty() || !params.turn.is_empty() {
+        let before = Params::before(&headers).unwrap_or_else(|| Params {
+            cell: String::new(),
+            turn: String::new(),
+            ..params.clone()
+        });
+        let to = GanttQuery::read(before, &plan, today).followed(&params);
+        return Ok(Redirect::to(&to).into_response());
+    }
+    let frame = Frame::of(&state, &user, Room::Schedule).await?;
+    let kept = Arc::clone(&state.kept);
+    let query = GanttQuery::read(params, &plan, today);
+    crate::computed(move || {
+        let may_change = user.books();
+        let outline = outline(&kept, &plan, &query);
+        let drawing = Drawing::new(&kept, &plan, &query, may_change);
+        let part = parts::chunk(&drawing, &outline);
+        let sheet = sheet::view(&drawing)?;
+        let projects =
+            outline.lines.iter().filter_map(|line| if let Of::Project(id) = line.of { Some(id) } else { None });
+        let jump = (query.weeks / 2).max(1) * 7;
+        let at =
+            |from: Day| query.href(PATH, |params| (params.from, params.offset) = (from.to_string(), String::new()));
+        let mode = |word: &str, name| {
+            let on = (query.params.mode == "carry") == (word == "carry");
+            let word = if word == "carry" { word.to_owned() } else { String::new() };
+            (query.href(PATH, |params| params.mode = word), name, on)
+        };
+        let toggled = |word: &str| if word == "no" { String::new() } else { "no".to_owned() };
+        let page = GanttPage {
+            heads: heads(&query),
+            people: (query.params.people != "no").then(|| parts::people_part(&kept, &plan, &query)),
+            shown: shown(&plan, &outline.lines.iter().filter(|line| matches!(line.of, Of::Task(_))).count()),
+            dates: words::range(query.from, query.to(), query.order),
+            key: key(&plan, projects),
+            zooms: ZOOMS
+                .iter()
+                .map(|zoom| Offer { word: zoom.0.to_string(), name: zoom.1.to_owned(), on: zoom.0 == query.zoom })
+                .collect(),
+            projects: project_offers(&plan, &query),
+            baselines: baseline_offers(&plan, &query),
+            today: (query.from..=query.to()).contains(&today).then(|| {
+                format!("{:.3}%", 100.0 * (f64::from(today.since(query.from)) + 0.5) / f64::from(query.days()))
+            }),
+            day_wide: format!("{:.4}", f64::from(query.days()) / 940.0),
+            earlier: at(query.from - jump),
+            later: at(query.from + jump),
+            now: query.href(PATH, |params| (params.from, params.offset) = Default::default()),
+            modes: [mode("push", "Push"), mode("carry", "Carry")],
+            network: (query.href(PATH, |params| params.network = toggled(&params.network)), query.shows_network()),
+            hours: (query.href(PATH, |params| params.people = toggled(&params.people)), query.params.people != "no"),
+            clear: query.href(PATH, |params| (params.q, params.project) = Default::default()),
+            kept: query.kept_besides(&["project", "q", "zoom", "weeks", "beside", "offset"]),
+            tasks_in_all: plan.tasks.len(),
+            part,
+            sheet,
+            may_change,
+            frame,
+            query,
+        };
+        page.render()
+    })
+    .await
+    .map(IntoResponse::into_response)
+}
+
+fn shown(plan: &Plan, tasks: &usize) -> String {
+    let all = plan.tasks.len();
+    if *tasks == all { format!("{all} tasks") } else { format!("{tasks} of {all} tasks") }
+}
+
+fn heads(query: &GanttQuery) -> Vec<Column> {
+    let letter = |day: Day| (['M', 'T', 'W', 'T', 'F', 'S', 'S'][day.weekday()], day.weekday() >= 5);
+    let has_letters = query.days() <= 63 && query.buckets.len() < usize::try_from(query.days()).unwrap_or(0);
+    let column = |bucket: &snug_core::cells::Bucket| Column {
+        from: bucket.from,
+        title: zoom_title(query.zoom, *bucket, query.buckets.len(), query.order),
+        days: bucket.to.since(bucket.from) + 1,
+        letters: if has_letters { bucket.from.through(bucket.to).map(letter).collect() } else { Vec::new() },
+    };
+    query.buckets.iter().map(column).collect()
+}
+
+fn project_offers(plan: &Plan, query: &GanttQuery) -> Vec<Offer> {
+    let shown = plan
+        .records
+        .projects
+        .values()
+        .filter(|it| it.status != ProjectStatus::Closed || query.projects.contains(&it.id));
+    let offer = |it: &Arc<snug_core::kinds::Project>| Offer {
+        word: it.code.clone(),
+        name: it.name.clone(),
+        on: query.projects.contains(&it.id),
+    };
+    let mut found: Vec<Offer> = shown.map(offer).collect();
+    found.sort_by_cached_key(|offer| offer.name.to_lowercase());
+    found
+}
+
+/// Baselines of plans; what sprints and seasons promised is seen in their own rooms.
+fn baseline_offers(plan: &Plan, query: &GanttQuery) -> Vec<Offer> {
+    let of_plans =
+        plan.records.baselines.values().filter(|it| !matches!(it.kind, BaselineKind::Sprint | BaselineKind::Season));
+    let offer = |it: &Arc<snug_core::kinds::Baseline>| Offer {
+        word: it.code.clone(),
+        name: format!("{} ({})", it.name, words::day(it.date, query.order)),
+        on: query.beside == Some(it.id),
+    };
+    of_plans.map(offer).collect()
+}

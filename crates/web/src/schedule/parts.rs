@@ -1,0 +1,114 @@
+//! Parts of the Gantt that are fetched one by one: chunks of rows, a row, the side sheet, who does it.
+
+use super::{
+    links::{LinkView, links},
+    outline::{Line, Of, Outline, line_of, outline},
+    people::{PeopleView, people},
+    picture::{Drawing, PICTURE, RowView},
+    query::{GanttQuery, Params},
+    sheet,
+};
+use crate::{AppState, Error, auth::User, kept::Kept};
+use askama::Template;
+use axum::{
+    extract::{Path, State},
+    response::Html,
+};
+use snug_core::Plan;
+use std::sync::Arc;
+
+/// Rows a chunk.
+pub const PAGE: usize = 40;
+
+/// A chunk of rows with the links that are seen in it.
+#[derive(Template)]
+#[template(path = "schedule/rows.html")]
+pub struct RowsPart {
+    pub rows: Vec<RowView>,
+    pub links: Vec<LinkView>,
+    pub total: usize,
+    pub more: Option<String>,
+    pub days: i32,
+    picture: f64,
+    height: f64,
+}
+
+#[derive(Template)]
+#[template(path = "schedule/row.html")]
+struct RowPart<'a> {
+    row: &'a RowView,
+    days: i32,
+    picture: f64,
+}
+
+/// A row as it is drawn.
+pub fn row_html(drawing: &Drawing<'_>, line: Line) -> Result<Option<String>, Error> {
+    let Some(row) = drawing.row(line) else { return Ok(None) };
+    Ok(Some(RowPart { row: &row, days: drawing.query.days(), picture: PICTURE }.render()?))
+}
+
+/// The part of the outline that is asked for.
+pub fn chunk(drawing: &Drawing<'_>, outline: &Outline) -> RowsPart {
+    let query = drawing.query;
+    let total = outline.lines.len();
+    let range = query.offset.min(total)..(query.offset + PAGE).min(total);
+    let links = if query.shows_network() { links(&drawing.ground, query, outline, &range) } else { Vec::new() };
+    let next = range.end.to_string();
+    #[allow(clippy::cast_precision_loss)] // rows of a chunk, as pixels
+    let height = range.len() as f64 * super::links::ROW;
+    RowsPart {
+        rows: outline.lines[range.clone()].iter().filter_map(|line| drawing.row(*line)).collect(),
+        links,
+        total,
+        more: (range.end < total).then(|| query.href(super::PATH, |params| params.offset = next)),
+        days: query.days(),
+        picture: PICTURE,
+        height,
+    }
+}
+
+pub async fn rows(State(state): State<AppState>, user: User, params: Params) -> Result<Html<String>, Error> {
+    let plan = state.keeper.plan();
+    let query = GanttQuery::read(params, &plan, state.today());
+    let kept = Arc::clone(&state.kept);
+    crate::computed(move || {
+        let outline = outline(&kept, &plan, &query);
+        chunk(&Drawing::new(&kept, &plan, &query, user.books()), &outline).render()
+    })
+    .await
+}
+
+pub async fn one_row(
+    State(state): State<AppState>,
+    user: User,
+    Path(key): Path<String>,
+    params: Params,
+) -> Result<Html<String>, Error> {
+    let plan = state.keeper.plan();
+    let query = GanttQuery::read(params, &plan, state.today());
+    let of = Of::of_key(&key).ok_or(Error::NotFound)?;
+    let line = line_of(&plan, &query, of).ok_or(Error::NotFound)?;
+    let drawing = Drawing::new(&state.kept, &plan, &query, user.books());
+    Ok(Html(row_html(&drawing, line)?.ok_or(Error::NotFound)?))
+}
+
+pub async fn side_sheet(State(state): State<AppState>, user: User, params: Params) -> Result<Html<String>, Error> {
+    let plan = state.keeper.plan();
+    let query = GanttQuery::read(params, &plan, state.today());
+    let drawing = Drawing::new(&state.kept, &plan, &query, user.books());
+    let sheet = sheet::view(&drawing)?.ok_or(Error::NotFound)?;
+    Ok(Html(sheet))
+}
+
+/// The hours of who does what is seen.
+pub async fn who_does_it(State(state): State<AppState>, _: User, params: Params) -> Result<Html<String>, Error> {
+    let plan = state.keeper.plan();
+    let query = GanttQuery::read(params, &plan, state.today());
+    let kept = Arc::clone(&state.kept);
+    crate::computed(move || people_part(&kept, &plan, &query).render()).await
+}
+
+/// The hours of who does the tasks of this part of the outline.
+pub fn people_part(kept: &Kept, plan: &Plan, query: &GanttQuery) -> PeopleView {
+    people(plan, query, &outline(kept, plan, query))
+}

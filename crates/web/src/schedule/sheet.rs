@@ -1,0 +1,258 @@
+//! The side sheet of a task: what it is, when, what it hangs on and what hangs on it.
+
+use super::{
+    deeds::means,
+    outline::Of,
+    picture::{Drawing, broken, float, leaves_of, slip},
+};
+use crate::words;
+use askama::Template;
+use snug_core::{
+    Plan, Tag, TaskId,
+    demand::left_of,
+    kinds::{Link, LinkKind, Task},
+    network::{line, links_from, links_to},
+};
+
+/// A link in the list of a sheet.
+struct LinkLine {
+    tag: String,
+    other: String,
+    href: String,
+    /// `finish → start, 1 day`.
+    means: String,
+    note: String,
+    /// The task, or what it is in, that has the link.
+    by: Option<String>,
+    broken: bool,
+}
+
+/// What one can choose as the meaning of a link: word, sentence.
+const MEANINGS: [(&str, &str); 7] = [
+    ("holds FS", "It holds the other: finish → start"),
+    ("holds SS", "It holds the other: start → start"),
+    ("holds FF", "It holds the other: finish → finish"),
+    ("holds SF", "It holds the other: start → finish"),
+    ("held FS", "It is held by the other: finish → start"),
+    ("holds holds up", "It holds the other up, without dates"),
+    ("holds relates", "It has to do with the other"),
+];
+
+#[derive(Template)]
+#[template(path = "schedule/sheet.html")]
+struct TaskSheet {
+    above: String,
+    title: String,
+    href: String,
+    close: String,
+    back: String,
+    facts: Vec<(&'static str, String, bool)>,
+    held_by: Vec<LinkLine>,
+    holds: Vec<LinkLine>,
+    others: Vec<LinkLine>,
+    milestones: Vec<(String, String)>,
+    tag: String,
+    start: String,
+    finish: String,
+    is_leaf: bool,
+    has_dates: bool,
+    broken: usize,
+    meanings: &'static [(&'static str, &'static str)],
+    may_change: bool,
+    key: String,
+}
+
+#[derive(Template)]
+#[template(path = "schedule/whole.html")]
+struct ProjectSheet {
+    title: String,
+    href: String,
+    close: String,
+    back: String,
+    facts: Vec<(&'static str, String)>,
+    may_change: bool,
+    key: String,
+    is_milestone: bool,
+}
+
+fn title(plan: &Plan, id: TaskId) -> String {
+    plan.tasks.get(&id).map(|task| task.title.clone()).unwrap_or_default()
+}
+
+/// The sheet of the row that is selected, if there is one.
+pub fn view(drawing: &Drawing<'_>) -> Result<Option<String>, askama::Error> {
+    let (plan, query) = (drawing.plan, drawing.query);
+    let Some(of) = Of::of_key(&query.params.row) else { return Ok(None) };
+    let close = query.href(super::PATH, |params| (params.row, params.at) = Default::default());
+    let back = query.href(super::PATH, |_| {});
+    let of_whole = |title: String, href: String, facts, is_milestone| ProjectSheet {
+        title,
+        href,
+        close: close.clone(),
+        back: back.clone(),
+        facts,
+        may_change: drawing.may_change,
+        key: of.key(),
+        is_milestone,
+    };
+    match of {
+        Of::Task(id) => {
+            let Some(task) = plan.tasks.get(&id) else { return Ok(None) };
+            of_task(drawing, task, close, back).render().map(Some)
+        }
+        Of::Project(id) => {
+            let Some(project) = plan.records.projects.get(&id) else { return Ok(None) };
+            let inside = |task: &&&Task| plan.project_line(task.project).any(|above| above.id == id);
+            let all: Vec<&Task> = plan.tasks.values().map(|task| &**task).collect();
+            let tasks: Vec<&&Task> = all.iter().filter(inside).collect();
+            let left: i64 = tasks.iter().filter_map(|task| left_of(plan, task)).sum();
+            let open = tasks.iter().filter(|task| !task.is_done()).count();
+            let facts = vec![("Tasks", format!("{open} open of {}", tasks.len())), ("Left", words::hours(left))];
+            of_whole(project.name.clone(), format!("/projects/{id}"), facts, false).render().map(Some)
+        }
+        Of::Milestone(id) => {
+            let Some(milestone) = plan.records.milestones.get(&id) else { return Ok(None) };
+            let waiting = plan.tasks.values().filter(|task| task.milestones.contains(&id) && !task.is_done());
+            let mut facts = vec![("Day", words::date(milestone.date, query.order))];
+            facts.push(("Waits for", format!("{} tasks", waiting.count())));
+            of_whole(milestone.name.clone(), format!("/milestones/{id}"), facts, true).render().map(Some)
+        }
+    }
+}
+
+fn of_task(drawing: &Drawing<'_>, task: &Task, close: String, back: String) -> TaskSheet {
+    let (plan, query) = (drawing.plan, drawing.query);
+    let is_leaf = plan.children.get(&task.id).is_none_or(|inner| inner.is_empty());
+    let figures = drawing.figures.get(&task.id).filter(|_| is_leaf);
+    let above: Vec<String> = line(plan, task.id).skip(1).map(|id| title(plan, id)).collect();
+    let project = plan.records.projects.get(&task.project).map(|project| project.name.clone()).unwrap_or_default();
+    let above: Vec<String> = std::iter::once(project).chain(above.into_iter().rev()).collect();
+    let broken_links = figures.map_or(0, |figures| figures.broken);
+    TaskSheet {
+        above: above.join(" · "),
+        title: task.title.clone(),
+        href: format!("/tasks/{}", task.id),
+        facts: facts(drawing, task, is_leaf),
+        held_by: linked(drawing, task, true),
+        holds: linked(drawing, task, false),
+        others: related(drawing, task),
+        milestones: task
+            .milestones
+            .iter()
+            .filter_map(|id| plan.records.milestones.get(id))
+            .map(|milestone| (milestone.name.clone(), words::day(milestone.date, query.order)))
+            .collect(),
+        tag: if drawing.may_change { Tag::of(task).to_string() } else { String::new() },
+        start: task.start.map(|day| day.to_string()).unwrap_or_default(),
+        finish: task.finish.map(|day| day.to_string()).unwrap_or_default(),
+        has_dates: task.start.is_some(),
+        is_leaf,
+        broken: broken_links,
+        meanings: &MEANINGS,
+        may_change: drawing.may_change,
+        key: task.id.to_string(),
+        close,
+        back,
+    }
+}
+
+/// What the sheet says of a task: name, value, and whether one should look at it.
+fn facts(drawing: &Drawing<'_>, task: &Task, is_leaf: bool) -> Vec<(&'static str, String, bool)> {
+    let (plan, query) = (drawing.plan, drawing.query);
+    let mut facts = vec![("Stage", task.stage.clone(), false)];
+    let people = task.assignees.people().filter_map(|id| plan.people.get(&id)).map(|entry| entry.person.name.clone());
+    let mut who: Vec<String> = people.collect();
+    who.extend(task.team.and_then(|id| plan.records.teams.get(&id)).map(|team| team.name.clone()));
+    facts.push(("Who", if who.is_empty() { "nobody yet".to_owned() } else { who.join(", ") }, false));
+    let leaves = leaves_of(plan, task.id);
+    let dates = leaves.iter().filter_map(|leaf| leaf.start.zip(leaf.finish));
+    let dates = dates.reduce(|(start, finish), (from, to)| (start.min(from), finish.max(to)));
+    let when = dates.map_or_else(|| "no dates yet".to_owned(), |(from, to)| words::range(from, to, query.order));
+    facts.push(("When", when, false));
+    let left: i64 = leaves.iter().filter_map(|leaf| left_of(plan, leaf)).sum();
+    let name = task.estimate.map_or("Left", |_| "Left of estimate");
+    let of = task.estimate.map(|minutes| format!(" of {}", words::hours(minutes))).unwrap_or_default();
+    facts.push((name, format!("{}{of}", words::hours(left)), false));
+    if let Some(figures) = drawing.figures.get(&task.id).filter(|_| is_leaf) {
+        if let Some(days) = figures.total_float {
+            let says = match days {
+                days if days < 0 => format!("{} too late: critical", words_days(-days)),
+                0 => "none: critical".to_owned(),
+                days => float(days),
+            };
+            facts.push(("Float", says, days < 0));
+        }
+        if let Some((start, finish)) = figures.earliest.filter(|_| figures.dates.is_none()) {
+            facts.push(("Could be", words::range(start, finish, query.order), false));
+        }
+        if figures.broken > 0 {
+            facts.push(("Links", broken(figures.broken), true));
+        }
+    }
+    if let Some((constraint, day)) = task.constraint.map(|constraint| (constraint, task.constraint_date)) {
+        let day = day.map(|day| format!(" {}", words::day(day, query.order))).unwrap_or_default();
+        facts.push(("Constraint", format!("{constraint}{day}"), false));
+    }
+    if let Some(due) = task.due {
+        facts.push(("Due", words::day(due, query.order), dates.is_some_and(|(_, finish)| finish > due)));
+    }
+    if let Some(((_, planned), (_, finish))) = drawing.beside.get(&task.id).zip(dates) {
+        let days = finish.since(*planned);
+        facts.push(("Beside", slip(days), days > 0));
+    }
+    facts
+}
+
+fn words_days(days: i32) -> String {
+    if days == 1 { "1 day".to_owned() } else { format!("{days} days") }
+}
+
+/// The links that set dates into a task, or out of it, with those of what it is in.
+fn linked(drawing: &Drawing<'_>, task: &Task, into: bool) -> Vec<LinkLine> {
+    let plan = drawing.plan;
+    let mut found = Vec::new();
+    for id in line(plan, task.id) {
+        let by = (id != task.id).then(|| title(plan, id));
+        let links: Vec<&Link> = if into {
+            links_to(plan, id).map(|link| &**link).collect()
+        } else {
+            links_from(plan, id).map(|link| &**link).collect()
+        };
+        let of_dates = links.into_iter().filter(|link| snug_core::network::sets_dates(link.kind));
+        found.extend(of_dates.map(|link| link_line(drawing, link, into, by.clone())));
+    }
+    found
+}
+
+/// What holds it up, what it holds up, and what it has to do with.
+fn related(drawing: &Drawing<'_>, task: &Task) -> Vec<LinkLine> {
+    let plan = drawing.plan;
+    let of = |link: &&Link| matches!(link.kind, LinkKind::HoldsUp | LinkKind::Relates);
+    let into = links_to(plan, task.id).map(|link| &**link).filter(of);
+    let out = links_from(plan, task.id).map(|link| &**link).filter(of);
+    let into = into.map(|link| link_line(drawing, link, true, None));
+    into.chain(out.map(|link| link_line(drawing, link, false, None))).collect()
+}
+
+fn link_line(drawing: &Drawing<'_>, link: &Link, into: bool, by: Option<String>) -> LinkLine {
+    let other = if into { link.from } else { link.to };
+    let lag = match link.lag_days {
+        0 => String::new(),
+        days if days > 0 => format!(", {} between", words_days(days)),
+        days => format!(", {} of overlap", words_days(-days)),
+    };
+    let meaning = match (link.kind, into) {
+        (LinkKind::HoldsUp, true) => "holds it up".to_owned(),
+        (LinkKind::HoldsUp, false) => "is held up by it".to_owned(),
+        (kind, _) => format!("{}{lag}", means(kind)),
+    };
+    LinkLine {
+        tag: if drawing.may_change { Tag::of(link).to_string() } else { String::new() },
+        other: title(drawing.plan, other),
+        href: drawing.query.href(super::PATH, |params| params.row = other.to_string()),
+        means: meaning,
+        note: link.note.clone(),
+        by,
+        broken: snug_core::network::sets_dates(link.kind) && !drawing.ground.keeps(link),
+    }
+}
