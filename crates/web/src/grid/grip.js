@@ -53,7 +53,8 @@ export class Grip {
     const start = slip.dataset.start ? place.dayIndex(slip.dataset.start) : 0;
     const day = Math.max(0, Math.min(place.days - 1, start));
     const rows = [...place.element.querySelectorAll(room.takers)];
-    this.held = { slip, row: -1, rows, day, hold: this.holding(slip.dataset.slip, { seen: slip.dataset.seen }) };
+    // One that lies in a row sets out from there; one of the tray from above the first.
+    this.held = { slip, row: rows.findIndex((row) => row.contains(slip)), rows, day, hold: this.holding(slip.dataset.slip, { seen: slip.dataset.seen }) };
     this.say(`Gripped: ${slip.textContent.trim()}`, ["↑ ↓ choose the row, ← → choose the day, Enter drops it, Esc does not"], slip);
   }
 
@@ -201,7 +202,8 @@ export class Grip {
     const { cell, slip, shape, row, hold: held } = this.held;
     held.way = this.wayOf();
     const idle = shape && Object.values(held.way).every((value) => !value);
-    if (idle || (slip && row < 0)) return this.giveUp();
+    const stayed = slip && (row < 0 || this.held.rows[row].contains(slip));
+    if (idle || stayed) return this.giveUp();
     this.letGo();
     await this.done(await held.drop(), held, cell);
   }

@@ -96,7 +96,7 @@ pub async fn page(
         let outline = outline(&kept, &plan, &query);
         let drawing = Drawing::new(&kept, &plan, &query, may_change);
         let part = parts::chunk(&drawing, &outline);
-        let sheet = sheet::view(&drawing)?;
+        let sheet = sheet::view(&drawing, &user)?;
         let projects =
             outline.lines.iter().filter_map(|line| if let Of::Project(id) = line.of { Some(id) } else { None });
         let jump = (query.weeks / 2).max(1) * 7;

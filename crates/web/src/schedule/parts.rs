@@ -96,7 +96,7 @@ pub async fn side_sheet(State(state): State<AppState>, user: User, params: Param
     let plan = state.keeper.plan();
     let query = GanttQuery::read(params, &plan, state.today());
     let drawing = Drawing::new(&state.kept, &plan, &query, user.books());
-    let sheet = sheet::view(&drawing)?.ok_or(Error::NotFound)?;
+    let sheet = sheet::view(&drawing, &user)?.ok_or(Error::NotFound)?;
     Ok(Html(sheet))
 }
 

@@ -1,11 +1,11 @@
 //! The side sheet of a task: what it is, when, what it hangs on and what hangs on it.
 
 use super::{
-    deeds::means,
+    deeds::{done, means},
     outline::Of,
     picture::{Drawing, broken, float, leaves_of, slip},
 };
-use crate::words;
+use crate::{auth::User, words};
 use askama::Template;
 use snug_core::{
     Plan, Tag, TaskId,
@@ -59,6 +59,9 @@ struct TaskSheet {
     broken: usize,
     meanings: &'static [(&'static str, &'static str)],
     may_change: bool,
+    /// Whether who looks may say that it is done, and the tag by which they do.
+    may_tick: bool,
+    tick: String,
     key: String,
 }
 
@@ -80,7 +83,7 @@ fn title(plan: &Plan, id: TaskId) -> String {
 }
 
 /// The sheet of the row that is selected, if there is one.
-pub fn view(drawing: &Drawing<'_>) -> Result<Option<String>, askama::Error> {
+pub fn view(drawing: &Drawing<'_>, user: &User) -> Result<Option<String>, askama::Error> {
     let (plan, query) = (drawing.plan, drawing.query);
     let Some(of) = Of::of_key(&query.params.row) else { return Ok(None) };
     let close = query.href(super::PATH, |params| (params.row, params.at) = Default::default());
@@ -98,7 +101,7 @@ pub fn view(drawing: &Drawing<'_>) -> Result<Option<String>, askama::Error> {
     match of {
         Of::Task(id) => {
             let Some(task) = plan.tasks.get(&id) else { return Ok(None) };
-            of_task(drawing, task, close, back).render().map(Some)
+            of_task(drawing, task, user, (close, back)).render().map(Some)
         }
         Of::Project(id) => {
             let Some(project) = plan.records.projects.get(&id) else { return Ok(None) };
@@ -120,7 +123,7 @@ pub fn view(drawing: &Drawing<'_>) -> Result<Option<String>, askama::Error> {
     }
 }
 
-fn of_task(drawing: &Drawing<'_>, task: &Task, close: String, back: String) -> TaskSheet {
+fn of_task(drawing: &Drawing<'_>, task: &Task, user: &User, (close, back): (String, String)) -> TaskSheet {
     let (plan, query) = (drawing.plan, drawing.query);
     let is_leaf = plan.children.get(&task.id).is_none_or(|inner| inner.is_empty());
     let figures = drawing.figures.get(&task.id).filter(|_| is_leaf);
@@ -150,6 +153,8 @@ fn of_task(drawing: &Drawing<'_>, task: &Task, close: String, back: String) -> T
         broken: broken_links,
         meanings: &MEANINGS,
         may_change: drawing.may_change,
+        may_tick: is_leaf && !task.is_done() && user.check(plan, &done(task)).is_ok(),
+        tick: Tag::of(task).to_string(),
         key: task.id.to_string(),
         close,
         back,
