@@ -112,9 +112,9 @@ HEAD
   printf '\n%s. On a shared host seconds move by half from one minute to the next; compare what stands in one line.\n' "${counted^}"
   cat <<PAGES
 
-## The Fit room of 10,000 people
+## The rooms of 10,000 people
 
-60,000 bookings, 30,000 tasks, 1,250 projects, 250 teams, all made up (\`snug-bench workspace\`), at one release server over loopback: from the
+60,000 bookings, 30,000 tasks with links between them, 1,250 projects, 250 teams, all made up (\`snug-bench workspace\`), at one release server over loopback: from the
 request sent to the answer read, ${TIMES:-200} times each, milliseconds; bytes before compression.
 
 | what | median | 95th percentile | kB |

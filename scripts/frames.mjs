@@ -28,30 +28,34 @@ const first = bytes;
 
 await devtools.send("Performance.enable");
 const metrics = async () => Object.fromEntries((await devtools.send("Performance.getMetrics")).metrics.map((one) => [one.name, one.value]));
-await page.waitForTimeout(1500);
-const box = await page.locator("[data-shape]").first().evaluate(async (shape) => {
-  const { boxesOf } = await import("/assets/grid/shape.js");
-  const { left, right, top, bottom } = boxesOf(shape)[0];
-  return { x: left, y: top, width: right - left, height: bottom - top };
-});
-await page.evaluate(() => {
-  window.frames_ = [];
-  new PerformanceObserver((list) => window.frames_.push(...list.getEntries().map((entry) => entry.duration))).observe({ type: "longtask" });
-});
-await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
-await page.mouse.down();
-const MOVES = 180;
-const before = await metrics();
-for (let at = 0; at < MOVES; at++) {
-  await page.mouse.move(box.x + box.width / 2 + at * 2, box.y + box.height / 2 + Math.sin(at / 9) * 60);
-  await page.evaluate(() => new Promise(requestAnimationFrame));
+/** Drags the first bar of a page about, and says how long the main thread takes for a frame of it. */
+async function drag() {
+  await page.waitForTimeout(1500);
+  const box = await page.locator("[data-shape]").first().evaluate(async (shape) => {
+    const { boxesOf } = await import("/assets/grid/shape.js");
+    const { left, right, top, bottom } = boxesOf(shape)[0];
+    return { x: left, y: top, width: right - left, height: bottom - top };
+  });
+  await page.evaluate(() => {
+    window.frames_ = [];
+    new PerformanceObserver((list) => window.frames_.push(...list.getEntries().map((entry) => entry.duration))).observe({ type: "longtask" });
+  });
+  await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
+  await page.mouse.down();
+  const MOVES = 180;
+  const before = await metrics();
+  for (let at = 0; at < MOVES; at++) {
+    await page.mouse.move(box.x + box.width / 2 + at * 2, box.y + box.height / 2 + Math.sin(at / 9) * 60);
+    await page.evaluate(() => new Promise(requestAnimationFrame));
 }
 const after = await metrics();
 await page.keyboard.press("Escape");
 await page.mouse.up();
 const long = await page.evaluate(() => window.frames_);
 const perFrame = ((after.TaskDuration - before.TaskDuration) * 1000) / MOVES;
-console.log(`| main thread of a drag frame, ${MOVES} frames with ${Math.round(MOVES / 6)} previews | ${perFrame.toFixed(1)} ms a frame | ${long.length} tasks over 50 ms |`);
+return `${MOVES} frames with ${Math.round(MOVES / 6)} previews | ${perFrame.toFixed(1)} ms a frame | ${long.length} tasks over 50 ms |`;
+}
+console.log(`| main thread of a drag frame, ${await drag()}`);
 console.log(`| first load, cache empty, as sent | ${Math.ceil(first / 1000)} kB | |`);
 
 // From the top to the end and back: rows come as they are looked at, and those that are gone from sight leave.
@@ -64,4 +68,22 @@ await page.waitForFunction(() => {
 const end = Date.now() - begun;
 const nodes = await page.evaluate(() => document.querySelectorAll(".row").length);
 console.log(`| to the last row at once | ${end} ms | ${nodes} rows in the page |`);
+
+// The same in the Gantt of 30,000 tasks.
+const gantt = "/schedule/gantt?from=2026-03-02";
+await page.goto("about:blank");
+const opened = Date.now();
+await page.goto(gantt);
+await page.waitForSelector("html[data-ready=gantt]");
+const painted = await page.evaluate(() => performance.getEntriesByName("first-contentful-paint")[0]?.startTime ?? 0);
+console.log(`| the Gantt, first paint and ready | ${Math.round(painted)} ms, ${Date.now() - opened} ms | |`);
+console.log(`| main thread of a drag frame there, ${await drag()}`);
+const scrolled = await metrics();
+const SCROLLS = 90;
+for (let at = 0; at < SCROLLS; at++) {
+  await page.evaluate(() => document.querySelector(".scroller").scrollBy(0, 40));
+  await page.evaluate(() => new Promise(requestAnimationFrame));
+}
+const done = await metrics();
+console.log(`| main thread of a scroll frame there, ${SCROLLS} frames over ${Math.round((SCROLLS * 40) / 36)} rows | ${(((done.TaskDuration - scrolled.TaskDuration) * 1000) / SCROLLS).toFixed(1)} ms a frame | |`);
 await browser.close();

@@ -46,6 +46,16 @@ pub fn run(url: &str, email: &str, password: &str, times: usize) -> Result<(), S
         bookings.extend(more);
         offset += 40;
     }
+    let mut bars = Vec::new();
+    let mut offset = 0;
+    while bars.len() < times * 2 {
+        let more = tags(&get(&format!("/schedule/gantt/rows?from=2026-03-02&weeks=26&offset={offset}"))?.0);
+        if more.is_empty() {
+            return Err("the workspace has too few bars".to_owned());
+        }
+        bars.extend(more);
+        offset += 40;
+    }
     let page = |path: String| move |at: usize| (path.clone(), at);
     let rows = |path: String| {
         let path = page(path);
@@ -108,6 +118,57 @@ pub fn run(url: &str, email: &str, password: &str, times: usize) -> Result<(), S
                 Ok(read(sent)?.1)
             }),
         },
+        Deed {
+            name: "the Gantt of 30,000 tasks, as a page",
+            act: Box::new(rows("/schedule/gantt?from=2026-03-02".to_owned())),
+        },
+        Deed {
+            name: "its window of 40 rows × 7 weeks, with links and floats",
+            act: Box::new(rows("/schedule/gantt/rows?from=2026-03-02".to_owned())),
+        },
+        Deed {
+            name: "the side sheet of a task",
+            act: Box::new(|at| {
+                let task = task_of(&bars[at % bars.len()]);
+                Ok(get(&format!("/schedule/gantt/sheet?from=2026-03-02&row={task}&at=2026-03-02"))?.1)
+            }),
+        },
+        Deed {
+            name: "preview of a bar moved, with what follows",
+            act: Box::new(|at| {
+                let seen = &bars[at % bars.len()];
+                let shift = (at % 20).to_string();
+                let form = [("what", "push"), ("seen", seen.as_str()), ("shift", shift.as_str()), ("room", "{}")];
+                Ok(read(client.post(format!("{url}/schedule/tasks/preview")).form(&form).send())?.1)
+            }),
+        },
+        Deed {
+            name: "a bar moved: decided, written, told",
+            act: Box::new(|at| {
+                let form = [("seen", bars[at].as_str()), ("shift", "1")];
+                let sent = client
+                    .post(format!("{url}/schedule/tasks/push"))
+                    .header("x-requested-with", "fetch")
+                    .form(&form)
+                    .send();
+                // What another move has pushed stands otherwise than it was seen.
+                let sent = sent.map_err(|error| error.to_string())?;
+                Ok(sent.text().map_err(|error| error.to_string())?.len())
+            }),
+        },
+        Deed {
+            name: "a bar moved, and the window read again",
+            act: Box::new(|at| {
+                let form = [("seen", bars[times + at].as_str()), ("shift", "1")];
+                let sent = client
+                    .post(format!("{url}/schedule/tasks/push"))
+                    .header("x-requested-with", "fetch")
+                    .form(&form)
+                    .send();
+                sent.map_err(|error| error.to_string())?;
+                Ok(get("/schedule/gantt/rows?from=2026-03-02")?.1)
+            }),
+        },
         Deed { name: "tasks, the list", act: Box::new(plain("/tasks")) },
         Deed { name: "people, the list", act: Box::new(plain("/people")) },
         Deed { name: "estimate against actual", act: Box::new(plain("/hours/actuals")) },
@@ -127,7 +188,12 @@ pub fn run(url: &str, email: &str, password: &str, times: usize) -> Result<(), S
     Ok(())
 }
 
-/// The tags of the bookings that a fragment shows.
+/// The task whose tag this is.
+fn task_of(tag: &str) -> &str {
+    tag.split('-').next().unwrap_or_default()
+}
+
+/// The tags of what a fragment shows.
 fn tags(fragment: &str) -> Vec<String> {
     let parts = fragment.split("data-shape=\"").skip(1).filter_map(|rest| rest.split_once('"'));
     parts.map(|(tag, _)| tag.to_owned()).collect()

@@ -81,6 +81,8 @@ pub fn write(dir: &Path, people: usize) -> Result<(), String> {
             })
             .collect(),
     );
+    // Of each project the first day and the number of each task, to be linked.
+    let mut placed: Vec<Vec<(i64, usize)>> = vec![Vec::new(); projects];
     put(
         "tasks.csv",
         "ref,project,title,assignees,estimate_h,start,finish,stage",
@@ -89,10 +91,21 @@ pub fn write(dir: &Path, people: usize) -> Result<(), String> {
                 let start = random.random_range(-30..120);
                 let (who, hours) = (email(at / 3), random.random_range(4..60));
                 let place = random.random_range(0..projects);
+                placed[place].push((start, at));
                 format!("K{at},{},Piece {at},{who},{hours},{},{},to do", project(place), day(start), day(start + 12))
             })
             .collect(),
     );
+    let mut links = Vec::new();
+    for tasks in &mut placed {
+        tasks.sort_unstable();
+        for (at, (start, task)) in tasks.iter().enumerate() {
+            // What begins three days after another one has ended, or later, waits for it.
+            let next = tasks[at + 1..].iter().find(|(next, _)| *next > start + 15);
+            links.extend(next.map(|(_, next)| format!("K{task},K{next},FS,0,")));
+        }
+    }
+    put("links.csv", "from,to,type,lag_days,note", links);
     put(
         "bookings.csv",
         "ref,email,team,role,project,start,end,amount,unit,certainty,days_off,note",
