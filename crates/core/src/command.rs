@@ -84,6 +84,15 @@ pub enum Command {
         /// The minutes that are to stand there.
         minutes: i64,
     },
+    /// Make tasks of lines that were typed or pasted.
+    WriteDown {
+        /// In which project.
+        project: ProjectId,
+        /// Inside which task; `None` at the top of the project.
+        parent: Option<TaskId>,
+        /// The lines.
+        text: String,
+    },
     /// Give tasks other dates, and with them what follows. Each as its author saw it, with the day wanted: of its start, or of that end
     /// which is stretched; of a parent the first day of what moves inside it.
     MoveTasks {
@@ -121,6 +130,10 @@ impl Command {
             },
             Self::ReadCalendar { name, .. } => format!("Calendar “{name}” read"),
             Self::LogDay { .. } => "Time logged".to_owned(),
+            Self::WriteDown { text, .. } => match text.lines().filter(|line| !line.trim().is_empty()).count() {
+                0 | 1 => "Task written down".to_owned(),
+                _ => "Tasks written down".to_owned(),
+            },
             Self::MoveTasks { tasks, mode } => match (tasks.as_slice(), mode) {
                 ([(task, _)], Mode::Push | Mode::Carry) => format!("Task “{}” moved", task.title),
                 ([(task, _)], Mode::Start | Mode::Finish) => format!("Task “{}” stretched", task.title),

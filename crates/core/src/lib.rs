@@ -41,6 +41,7 @@ pub mod trail;
 pub mod tray;
 pub mod week;
 mod words;
+mod written;
 
 pub use command::Command;
 pub use day::{Day, NoDay};

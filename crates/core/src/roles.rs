@@ -75,6 +75,7 @@ impl Actor<'_> {
             | Command::ChangeBooking { .. }
             | Command::RemoveBooking { .. }
             | Command::Rearrange { .. }
+            | Command::WriteDown { .. }
             | Command::MoveTasks { .. } => self.role >= Role::Lead,
             Command::Import { .. } => self.role >= Role::Manager,
             Command::ChangeSettings { .. } => self.role >= Role::Administrator,

@@ -213,3 +213,34 @@ fn who_moves_what_somebody_else_has_moved_is_told() {
     assert_eq!(refusal.code, snug_core::RefusalCode::ChangedMeanwhile);
     assert!(refusal.standing.is_some());
 }
+
+#[test]
+fn lines_become_tasks_inside_each_other_and_one_that_cannot_be_is_named() {
+    let ana = snug_core::kinds::Person { name: "Ana Berg".into(), ..support::person(1) };
+    let plan = with(&[task(1, 0, 1)], &[]).with(&[Change::Person(Edit::new(ana))]);
+    let write = |text: &str| {
+        let (project, parent) = (ProjectId(11), Some(TaskId(1)));
+        plan.decide(&Command::WriteDown { project, parent, text: text.to_owned() }, day(0))
+    };
+    let made = write("Stage\n\tCut timber 8h\n\t\tSand\n\tPaint").unwrap();
+    let made: Vec<Task> =
+        made.iter().filter_map(|it| if let Change::Task(it) = it { it.after.clone() } else { None }).collect();
+    let rows = made.iter().map(|it| (it.title.as_str(), it.parent.map(|id| id.0), it.estimate));
+    let id = made[0].id.0;
+    let expected = [
+        ("Stage", Some(1), None),
+        ("Cut timber", Some(id), Some(480)),
+        ("Sand", Some(id + 1), None),
+        ("Paint", Some(id), None),
+    ];
+    assert_eq!(rows.collect::<Vec<_>>(), expected);
+    let cells = write("Title\tEstimate\tAssignees\tStart\tFinish\nCut\t1d\tana berg\t2026-03-09\t2026-03-10").unwrap();
+    let Change::Task(Edit { after: Some(cut), .. }) = &cells[0] else { panic!("a task") };
+    assert_eq!((cut.estimate, cut.start, cut.assignees.people().count()), (Some(480), Some(day(7)), 1));
+    let refused = |text: &str| write(text).unwrap_err().message;
+    assert_eq!(
+        refused("Stage\nCut\tmany\n"),
+        "Line 2, estimate: “many” is no duration; write 4, 1.5, 4h, 1d 2h, 90m, 1:30 or 2w."
+    );
+    assert_eq!(refused("Cut\t8\tnobody"), "Line 1, assignees: there is no person “nobody”.");
+}

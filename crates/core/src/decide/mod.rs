@@ -64,6 +64,9 @@ impl Plan {
                 let changes = self.log_day(*person, *date, (*project, *task), *seen, *minutes)?;
                 self.edit(&changes, today, texts)
             }
+            Command::WriteDown { project, parent, text } => {
+                self.edit(&self.written_down((*project, *parent), text)?, today, texts)
+            }
             Command::MoveTasks { tasks, mode } => self.move_tasks(tasks, *mode, today),
             Command::Undo { revision, changes } => self.take_back(*revision, changes, texts),
         }
