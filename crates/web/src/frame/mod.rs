@@ -44,7 +44,11 @@ impl Pages for Room {
     fn pages(self) -> Vec<(String, String)> {
         // Lists that are looked at most stand first, those of other kinds of record after them.
         let (before, first, after): (&[_], &[Kind], &[_]) = match self {
-            Self::Schedule => (&[(crate::schedule::PATH, "Gantt")], &[Kind::Task, Kind::Project, Kind::Milestone], &[]),
+            Self::Schedule => (
+                &[(crate::schedule::OUTLINE, "Outline"), (crate::schedule::PATH, "Gantt")],
+                &[Kind::Task, Kind::Project, Kind::Milestone],
+                &[],
+            ),
             Self::Hours => (&[("/hours", "Week sheet"), ("/hours/actuals", "Estimate and actual")], &[], &[]),
             Self::Setup => (
                 &[("/setup", "All of it")],

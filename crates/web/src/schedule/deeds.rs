@@ -50,6 +50,8 @@ pub struct Asked {
     lag_days: String,
     note: String,
     title: String,
+    /// Lines that are written down.
+    text: String,
     /// The room's address, as JSON.
     room: String,
     back: String,
@@ -118,6 +120,15 @@ impl Asked {
                 Ok(Command::Edit { changes: vec![Change::Task(Edit::alter(task, after))] })
             }
             "add" => self.added(plan),
+            "write" => {
+                let (project, parent) = self.place(plan)?;
+                Ok(Command::WriteDown { project, parent, text: self.text.clone() })
+            }
+            "title" => {
+                let task = self.task(plan)?;
+                let after = Task { title: self.title.trim().to_owned(), ..task.clone() };
+                Ok(Command::Edit { changes: vec![put(&task, after)] })
+            }
             _ => Err(Error::BadRequest("Nobody knows how to do that.".to_owned())),
         }
     }
@@ -212,16 +223,19 @@ impl Asked {
         Ok(Command::Edit { changes })
     }
 
+    /// Where what is written goes: a project, and the task inside it, if one is meant.
+    fn place(&self, plan: &Plan) -> Result<(ProjectId, Option<TaskId>), Error> {
+        let place = match Of::of_key(&self.to) {
+            Some(Of::Task(id)) => plan.tasks.get(&id).map(|parent| (parent.project, Some(id))),
+            Some(Of::Project(id)) => plan.records.projects.get(&id).map(|project| (project.id, None)),
+            _ => None,
+        };
+        place.ok_or_else(|| Refusal::value("to", "Say in which project or task this is.").into())
+    }
+
     /// A task that is typed below another one, or at the top of a project.
     fn added(&self, plan: &Plan) -> Result<Command, Error> {
-        let (parent, project) = match Of::of_key(&self.to) {
-            Some(Of::Task(id)) => {
-                let parent = plan.tasks.get(&id).ok_or(Error::NotFound)?;
-                (Some(id), parent.project)
-            }
-            Some(Of::Project(project)) => (None, project),
-            _ => (None, ProjectId(0)),
-        };
+        let (project, parent) = self.place(plan)?;
         let task = Task { title: self.title.trim().to_owned(), parent, project, ..Task::blank() };
         Ok(Command::Edit { changes: vec![Change::Task(Edit::new(task))] })
     }
@@ -332,6 +346,22 @@ pub fn means(kind: LinkKind) -> &'static str {
     }
 }
 
+/// Lines that would be written down: how deep each stands, its title, and what else it says.
+fn written(plan: &Plan, changes: &[Change]) -> Vec<Value> {
+    let after = plan.with(changes);
+    let tasks = changes.iter().filter_map(|it| if let Change::Task(it) = it { it.after.as_ref() } else { None });
+    let line = |task: &Task| {
+        let depth = line(&after, task.id).skip(1).filter(|id| !plan.tasks.contains_key(id)).count();
+        let people = task.assignees.people().filter_map(|id| plan.people.get(&id));
+        let mut says: Vec<String> = task.estimate.map(words::hours).into_iter().collect();
+        says.extend(people.map(|entry| entry.person.name.clone()));
+        let days = task.start.zip(task.finish);
+        says.extend(days.map(|(from, to)| words::range(from, to, plan.settings.date_order)));
+        json!({ "depth": depth, "title": task.title, "says": says.join(" · ") })
+    };
+    tasks.map(line).collect()
+}
+
 /// What a gesture or a form would do: the rows as they would look, and sentences. Nothing is written.
 fn preview(state: &AppState, user: &User, asked: &Asked) -> Result<Response, Error> {
     /// As many rows are drawn as fit on a screen, and some.
@@ -341,6 +371,9 @@ fn preview(state: &AppState, user: &User, asked: &Asked) -> Result<Response, Err
     let command = asked.command(&plan, &asked.what, today)?;
     user.check(&plan, &command)?;
     let changes = plan.decide(&command, today)?;
+    if matches!(command, Command::WriteDown { .. }) {
+        return Ok(Json(json!({ "lines": written(&plan, &changes), "says": [] })).into_response());
+    }
     let after = plan.with(&changes);
     let params: Params = serde_json::from_str(&asked.room).unwrap_or_default();
     let query = GanttQuery::read(params, &plan, today);

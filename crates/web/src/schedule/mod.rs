@@ -9,6 +9,7 @@ mod people;
 mod picture;
 mod query;
 mod sheet;
+mod write;
 
 use crate::AppState;
 use axum::{
@@ -17,9 +18,12 @@ use axum::{
 };
 
 pub use query::PATH;
+pub use write::PATH as OUTLINE;
 
 pub fn routes() -> Router<AppState> {
     Router::new()
+        .route(OUTLINE, get(write::page))
+        .route("/schedule/outline/rows", get(write::rows))
         .route(PATH, get(page::page))
         .route("/schedule/gantt/rows", get(parts::rows))
         .route("/schedule/gantt/rows/{key}", get(parts::one_row))

@@ -1,0 +1,191 @@
+//! The outline as one writes it: a line a task, typed, pasted, put inside one another by keys.
+
+use super::{
+    outline::{Of, Outline, outline},
+    picture::Drawing,
+    query::{GanttQuery, Params},
+};
+use crate::{
+    AppState, Error,
+    auth::User,
+    frame::{Frame, Room},
+    words,
+};
+use askama::Template;
+use axum::{extract::State, response::Html};
+use snug_core::{
+    Plan, Tag,
+    demand::left_of,
+    kinds::{ProjectStatus, Task},
+    network::{links_from, links_to},
+};
+use std::sync::Arc;
+
+/// Where the outline is written.
+pub const PATH: &str = "/schedule/outline";
+
+/// As many rows as one writes in; a project or a filter shows the others.
+const MOST: usize = 400;
+
+/// A row of the outline.
+struct LineView {
+    key: String,
+    kind: &'static str,
+    depth: usize,
+    title: String,
+    tag: String,
+    /// What the workspace calls something so deep.
+    level: String,
+    folded: Option<bool>,
+    who: String,
+    left: String,
+    when: String,
+    links: String,
+    href: String,
+    done: bool,
+    /// The key of what new lines at its level go into.
+    under: String,
+}
+
+#[derive(Template)]
+#[template(path = "schedule/lines.html")]
+struct LinesPart {
+    lines: Vec<LineView>,
+    left_out: usize,
+    may_change: bool,
+}
+
+#[derive(Template)]
+#[template(path = "schedule/write.html")]
+struct WritePage {
+    frame: Frame,
+    query: GanttQuery,
+    part: LinesPart,
+    projects: Vec<(String, String, bool)>,
+    kept: Vec<(&'static str, String)>,
+    shown: String,
+    clear: String,
+    may_change: bool,
+}
+
+/// The rows that are written in.
+fn lines(drawing: &Drawing<'_>, outline: &Outline) -> LinesPart {
+    let plan = drawing.plan;
+    let tasks = outline.lines.iter().filter(|line| !matches!(line.of, Of::Milestone(_)));
+    let view = |line: &super::outline::Line| match line.of {
+        Of::Project(id) => {
+            let project = plan.records.projects.get(&id)?;
+            let closed = project.status == ProjectStatus::Closed;
+            Some(LineView {
+                folded: Some(drawing.query.fold.contains(&line.of.key())),
+                done: closed,
+                ..blank(line, &project.name)
+            })
+        }
+        Of::Task(id) => Some(task_line(drawing, plan.tasks.get(&id)?, line)),
+        Of::Milestone(_) => None,
+    };
+    let all: Vec<LineView> = tasks.filter_map(view).collect();
+    let left_out = all.len().saturating_sub(MOST);
+    LinesPart { lines: all.into_iter().take(MOST).collect(), left_out, may_change: drawing.may_change }
+}
+
+fn blank(line: &super::outline::Line, title: &str) -> LineView {
+    LineView {
+        key: line.of.key(),
+        kind: "project",
+        depth: line.depth,
+        title: title.to_owned(),
+        tag: String::new(),
+        level: String::new(),
+        folded: None,
+        who: String::new(),
+        left: String::new(),
+        when: String::new(),
+        links: String::new(),
+        href: String::new(),
+        done: false,
+        under: line.of.key(),
+    }
+}
+
+fn task_line(drawing: &Drawing<'_>, task: &Task, line: &super::outline::Line) -> LineView {
+    let (plan, order) = (drawing.plan, drawing.query.order);
+    let names = task.assignees.people().filter_map(|id| plan.people.get(&id)).map(|entry| entry.person.name.clone());
+    let (held, holds) = (links_to(plan, task.id).count(), links_from(plan, task.id).count());
+    let links = match (held, holds) {
+        (0, 0) => String::new(),
+        (held, 0) => format!("held by {held}"),
+        (0, holds) => format!("holds {holds}"),
+        (held, holds) => format!("held by {held} · holds {holds}"),
+    };
+    let under = task.parent.map_or_else(|| Of::Project(task.project).key(), |parent| Of::Task(parent).key());
+    LineView {
+        kind: "task",
+        tag: if drawing.may_change { Tag::of(task).to_string() } else { String::new() },
+        level: format!("level {}", line.depth),
+        folded: line.is_whole.then(|| drawing.query.fold.contains(&line.of.key())),
+        who: names.collect::<Vec<_>>().join(", "),
+        left: left_of(plan, task).filter(|_| !line.is_whole).map(words::hours).unwrap_or_default(),
+        when: task.start.zip(task.finish).map(|(from, to)| words::range(from, to, order)).unwrap_or_default(),
+        links,
+        href: drawing.query.href(super::PATH, |params| params.row = task.id.to_string()),
+        done: task.is_done(),
+        under,
+        ..blank(line, &task.title)
+    }
+}
+
+fn shown(plan: &Plan, part: &LinesPart) -> String {
+    let tasks = part.lines.iter().filter(|line| line.kind == "task").count();
+    format!("{tasks} of {} tasks", plan.tasks.len())
+}
+
+pub async fn page(State(state): State<AppState>, user: User, params: Params) -> Result<Html<String>, Error> {
+    let plan = state.keeper.plan();
+    let frame = Frame::of(&state, &user, Room::Schedule).await?;
+    let query = GanttQuery::read(Params { turn: String::new(), ..params.clone() }, &plan, state.today());
+    let query = if params.turn.is_empty() { query } else { turned(&query, &params, &plan) };
+    let kept = Arc::clone(&state.kept);
+    crate::computed(move || {
+        let may_change = user.books();
+        let part = lines(&Drawing::new(&kept, &plan, &query, may_change), &outline(&kept, &plan, &query));
+        let open = plan.records.projects.values().filter(|it| it.status != ProjectStatus::Closed);
+        let mut projects: Vec<(String, String, bool)> =
+            open.map(|it| (it.code.clone(), it.name.clone(), query.projects.contains(&it.id))).collect();
+        projects.sort_by_cached_key(|(_, name, _)| name.to_lowercase());
+        let page = WritePage {
+            shown: shown(&plan, &part),
+            projects,
+            kept: query.kept_besides(&["project", "q", "offset"]),
+            clear: query.href(PATH, |params| (params.q, params.project) = Default::default()),
+            part,
+            may_change,
+            frame,
+            query,
+        };
+        page.render()
+    })
+    .await
+}
+
+/// The view with one row folded or unfolded, as a link without a script says it.
+fn turned(query: &GanttQuery, link: &Params, plan: &Plan) -> GanttQuery {
+    let mut fold = query.fold.clone();
+    if !fold.remove(&link.turn) {
+        fold.insert(link.turn.clone());
+    }
+    let fold = fold.into_iter().collect::<Vec<_>>().join(",");
+    GanttQuery::read(Params { fold, ..query.params.clone() }, plan, query.today)
+}
+
+pub async fn rows(State(state): State<AppState>, user: User, params: Params) -> Result<Html<String>, Error> {
+    let plan = state.keeper.plan();
+    let query = GanttQuery::read(params, &plan, state.today());
+    let kept = Arc::clone(&state.kept);
+    crate::computed(move || {
+        let drawing = Drawing::new(&kept, &plan, &query, user.books());
+        lines(&drawing, &outline(&kept, &plan, &query)).render()
+    })
+    .await
+}
