@@ -38,6 +38,11 @@ fn pages(person: &str, task: &str) -> Vec<String> {
         "/fit/export/csv",
         "/fit/export/xlsx",
         "/fit/export/svg?angle=project",
+        "/schedule/gantt",
+        "/schedule/gantt/rows?project=moon&offset=0",
+        "/schedule/gantt/people",
+        "/schedule/outline",
+        "/schedule/outline/rows",
         "/hours",
         "/hours/actuals",
         "/hours/actuals?by=project",
@@ -74,6 +79,8 @@ fn pages(person: &str, task: &str) -> Vec<String> {
     pages.push(format!("/fit/sheet?person={person}"));
     pages.push(format!("/fit/export/ics?person={person}"));
     pages.push(format!("/people/{person}"));
+    pages.push(format!("/schedule/gantt/rows/{task}"));
+    pages.push(format!("/schedule/gantt/sheet?row={task}"));
     pages.push(format!("/tasks/{task}"));
     pages
 }
@@ -147,6 +154,13 @@ fn every_route_against_every_role() {
         ("/fields", MANAGER, form(&[("of", "task"), ("name", "New #"), ("kind", "number")])),
         ("/tasks", LEAD, form(&[("title", "New #"), ("project", "moon")])),
         ("/milestones", LEAD, form(&[("name", "New #"), ("date", "2026-04-01")])),
+        ("/schedule/tasks/add", LEAD, form(&[("to", "p9999"), ("title", "New #")])),
+        ("/schedule/tasks/write", LEAD, form(&[("to", "p9999"), ("text", "New #")])),
+        ("/schedule/tasks/push", LEAD, form(&[("seen", "{}"), ("shift", "1")])),
+        ("/schedule/tasks/link", LEAD, form(&[("seen", "{}"), ("to", "T01")])),
+        ("/schedule/tasks/unlink", LEAD, form(&[("seen", "{}")])),
+        ("/schedule/tasks/preview", LEAD, form(&[("what", "push"), ("seen", "{}")])),
+        ("/schedule/tasks/done", MEMBER, form(&[("seen", "{}")])),
         ("/time-off", MEMBER, form(&[("email", email), ("start", "2026-08-0#"), ("end", "2026-08-0#")])),
         (
             "/hours/log",

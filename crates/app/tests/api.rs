@@ -118,6 +118,48 @@ fn what_others_belong_to_is_not_removed() {
 }
 
 #[test]
+fn the_network_is_the_command_lines_and_a_move_is_one_entry() {
+    let database = Database::with_demo();
+    let api = Api::start(&database);
+    let folder = std::env::temp_dir().join(format!("snug-network-{}", std::process::id()));
+    database.run(&["export", folder.to_str().unwrap()]);
+    let line = |more: &[&str]| -> Value {
+        let args = [&["network", folder.to_str().unwrap(), "--today", "2026-03-11", "--format", "json"], more].concat();
+        serde_json::from_str(&database.run(&args)).unwrap()
+    };
+    let (_, table) = api.ask("GET", "/network", None);
+    assert_eq!(table, line(&[]));
+    assert!(table.as_array().unwrap().iter().any(|row| row["critical"] == "yes"));
+    let asked = json!({ "moves": [{ "task": "T13", "to": "2026-03-30" }], "preview": true });
+    let (_, would) = api.ask("POST", "/network/move", Some(&asked));
+    assert_eq!(would, line(&["--move", "T13=2026-03-30"]));
+    assert_eq!(api.ask("GET", "/network", None).1, table, "nothing was moved");
+    let asked = json!({ "moves": [{ "task": "T13", "to": "2026-03-30" }] });
+    let (status, done) = api.ask("POST", "/network/move", Some(&asked));
+    assert_eq!((status, &done), (200, &would));
+    let revision = database.query("SELECT max(revision) FROM ledger");
+    assert_eq!(api.ask("POST", &format!("/ledger/{revision}/undo"), None).0, 200);
+    assert_eq!(api.ask("GET", "/network", None).1, table);
+    // What is refused is refused in the words of every other door.
+    let begun = json!({ "moves": [{ "task": "T02", "to": "2026-02-16" }] });
+    let (status, problem) = api.ask("POST", "/network/move", Some(&begun));
+    let detail = problem["detail"].as_str().unwrap();
+    assert_eq!(status, 409, "{detail}");
+    assert!(detail.contains("“Crater relief, milling” is begun"), "{detail}");
+    for (body, words) in [
+        (json!({ "moves": [] }), "between 1 and 200"),
+        (json!({ "moves": [{ "task": "T99x", "to": "2026-03-30" }] }), "there is no task"),
+        (json!({ "moves": [{ "task": "T13", "to": "tomorrow" }] }), "is no date"),
+        (json!({ "moves": [{ "task": "T13", "to": "2026-03-30" }], "mode": "throw" }), "mode"),
+    ] {
+        let (status, problem) = api.ask("POST", "/network/move", Some(&body));
+        assert_eq!(status, 422);
+        assert!(problem["detail"].as_str().unwrap().contains(words), "{problem}");
+    }
+    std::fs::remove_dir_all(folder).unwrap();
+}
+
+#[test]
 fn the_load_table_is_the_command_lines() {
     let database = Database::with_demo();
     let api = Api::start(&database);

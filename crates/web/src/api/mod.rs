@@ -7,6 +7,7 @@ mod describe;
 mod extract;
 mod ledger;
 mod load;
+mod network;
 mod records;
 mod refusals;
 
@@ -32,6 +33,7 @@ use utoipa_axum::{router::OpenApiRouter, routes};
     components(schemas(Problem)),
     tags(
         (name = "load", description = "The load table, the same figures as the Fit room"),
+        (name = "network", description = "What is critical, and what moves if this moves; the same figures as the Gantt"),
         (name = "ledger", description = "Every change in order, and how to take it back"),
     )
 )]
@@ -63,6 +65,8 @@ pub struct Problem {
 pub fn routes() -> Router<AppState> {
     let api = OpenApiRouter::new()
         .routes(routes!(load::load))
+        .routes(routes!(network::network))
+        .routes(routes!(network::take))
         .routes(routes!(ledger::entries))
         .routes(routes!(ledger::take_back));
     let (router, doc) = OpenApiRouter::with_openapi(Doc::openapi()).nest("/api/v1", api).split_for_parts();
