@@ -84,6 +84,13 @@ pub enum Command {
         /// The minutes that are to stand there.
         minutes: i64,
     },
+    /// Keep what is meant of a project's tasks today as a baseline.
+    Freeze {
+        /// The project, with those inside it.
+        project: ProjectId,
+        /// What the baseline is called.
+        name: String,
+    },
     /// Make tasks of lines that were typed or pasted.
     WriteDown {
         /// In which project.
@@ -130,6 +137,7 @@ impl Command {
             },
             Self::ReadCalendar { name, .. } => format!("Calendar “{name}” read"),
             Self::LogDay { .. } => "Time logged".to_owned(),
+            Self::Freeze { name, .. } => format!("Baseline “{}” made", name.trim()),
             Self::WriteDown { text, .. } => match text.lines().filter(|line| !line.trim().is_empty()).count() {
                 0 | 1 => "Task written down".to_owned(),
                 _ => "Tasks written down".to_owned(),

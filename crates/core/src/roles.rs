@@ -76,6 +76,7 @@ impl Actor<'_> {
             | Command::RemoveBooking { .. }
             | Command::Rearrange { .. }
             | Command::WriteDown { .. }
+            | Command::Freeze { .. }
             | Command::MoveTasks { .. } => self.role >= Role::Lead,
             Command::Import { .. } => self.role >= Role::Manager,
             Command::ChangeSettings { .. } => self.role >= Role::Administrator,

@@ -244,3 +244,41 @@ fn lines_become_tasks_inside_each_other_and_one_that_cannot_be_is_named() {
     );
     assert_eq!(refused("Cut\t8\tnobody"), "Line 1, assignees: there is no person “nobody”.");
 }
+
+#[test]
+fn a_baseline_keeps_what_was_meant_and_tells_what_became_of_it() {
+    let sized = |id: i32, hours: i64| Task { estimate: Some(hours * 60), ..task(id, 0, 1) };
+    let plan = with(&[sized(1, 4), sized(2, 8), sized(3, 2), inside(4, 3)], &[]);
+    let made = plan.decide(&Command::Freeze { project: ProjectId(11), name: " First ".into() }, day(0)).unwrap();
+    let plan = plan.with(&made);
+    let baseline = (**plan.records.baselines.values().next().unwrap()).clone();
+    assert_eq!((baseline.code.as_str(), baseline.name.as_str(), baseline.date), ("B-A11-1", "First", day(0)));
+    let mut items: Vec<(i32, Option<i64>)> =
+        plan.records.baseline_items.values().map(|item| (item.task.0, item.effort)).collect();
+    items.sort_unstable();
+    // The third holds two hours that its only task does not cover.
+    assert_eq!(items, [(1, Some(240)), (2, Some(480)), (3, Some(120)), (4, None)]);
+    assert_eq!(snug_core::network::differences(&plan, &baseline), []);
+    let other = Change::Project(Edit::new(project(12)));
+    let after = plan.with(&[other, new_task(sized(5, 3))]);
+    let later = altered(&after, 1, |task| task.finish = Some(day(3)));
+    let larger = altered(&after, 2, |task| task.estimate = Some(600));
+    let gone = altered(&after, 4, |task| (task.project, task.parent) = (ProjectId(12), None));
+    let after = after.with(&[later, larger, gone]);
+    let told = snug_core::network::differences(&after, &baseline);
+    let told: Vec<_> = told.iter().map(|it| (it.task.0, it.added, it.dropped, it.slipped, it.grown)).collect();
+    assert_eq!(
+        told,
+        [
+            (1, false, false, Some(2), 0),
+            (2, false, false, Some(0), 120),
+            (4, false, true, None, 0),
+            (5, true, false, None, 180),
+        ]
+    );
+    // What was meant does not change when the work does; another baseline is made beside it.
+    let second = after.decide(&Command::Freeze { project: ProjectId(11), name: "Second".into() }, day(7)).unwrap();
+    assert_eq!(after.with(&second).records.baselines.len(), 2);
+    let none = after.decide(&Command::Freeze { project: ProjectId(13), name: "None".into() }, day(7)).unwrap_err();
+    assert_eq!(none.field, "project");
+}

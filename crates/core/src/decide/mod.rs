@@ -64,6 +64,7 @@ impl Plan {
                 let changes = self.log_day(*person, *date, (*project, *task), *seen, *minutes)?;
                 self.edit(&changes, today, texts)
             }
+            Command::Freeze { project, name } => self.edit(&self.frozen(*project, name, today)?, today, texts),
             Command::WriteDown { project, parent, text } => {
                 self.edit(&self.written_down((*project, *parent), text)?, today, texts)
             }

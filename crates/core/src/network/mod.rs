@@ -2,6 +2,7 @@
 //!
 //! Nothing here changes a plan: a move is worked out as the new dates of leaves. What a move reaches is worked out, and nothing else.
 
+mod baseline;
 mod consequences;
 mod ground;
 mod law;
@@ -10,10 +11,11 @@ mod order;
 mod passes;
 mod workdays;
 
+pub use baseline::{Difference, differences};
 pub use consequences::{Consequences, consequences};
 pub use ground::{Dates, Ground, Leaf, Stays};
 pub(crate) use law::{broken_by, followed, links_may_stand, newly_broken, refused};
 pub use moves::{Mode, Moved, Stopped, Why, moved};
 pub use order::{leaves, line, links_from, links_to, sets_dates};
-pub use passes::{Figures, figures};
+pub use passes::{Figures, LastFinishes, figures, figures_of, last_finishes};
 pub use workdays::Workdays;

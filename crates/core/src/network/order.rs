@@ -80,8 +80,9 @@ enum Seen {
     Done,
 }
 
-/// Walks through everything that comes after some ends. Returns what it passed, in reverse, and a circle if there is one.
-fn walk(plan: &Plan, from: impl IntoIterator<Item = Node>, counts: fn(LinkKind) -> bool) -> (Vec<Node>, Vec<Node>) {
+/// Walks through everything that comes after some ends, one after the other as `next` says. Returns what it passed, the farthest first,
+/// and a circle if there is one.
+fn walk(from: impl IntoIterator<Item = Node>, next: impl Fn(Node) -> Vec<Node>) -> (Vec<Node>, Vec<Node>) {
     let mut seen: HashMap<Node, Seen> = HashMap::new();
     let (mut passed, mut circle) = (Vec::new(), Vec::new());
     for start in from {
@@ -90,7 +91,7 @@ fn walk(plan: &Plan, from: impl IntoIterator<Item = Node>, counts: fn(LinkKind) 
         }
         seen.insert(start, Seen::OnTheWay);
         // The path so far, each end with what is still to be followed from it.
-        let mut path = vec![(start, next(plan, start, counts))];
+        let mut path = vec![(start, next(start))];
         while let Some((node, rest)) = path.last_mut() {
             let Some(to) = rest.pop() else {
                 seen.insert(*node, Seen::Done);
@@ -108,7 +109,7 @@ fn walk(plan: &Plan, from: impl IntoIterator<Item = Node>, counts: fn(LinkKind) 
                 }
                 None => {
                     seen.insert(to, Seen::OnTheWay);
-                    path.push((to, next(plan, to, counts)));
+                    path.push((to, next(to)));
                 }
             }
         }
@@ -118,19 +119,35 @@ fn walk(plan: &Plan, from: impl IntoIterator<Item = Node>, counts: fn(LinkKind) 
 
 /// The leaves that come after some ends by links that set dates, and the ends on the way: whatever binds comes before what it binds.
 pub fn after(plan: &Plan, from: impl IntoIterator<Item = Node>) -> Vec<Node> {
-    let (mut passed, _) = walk(plan, from, sets_dates);
+    let (mut passed, _) = walk(from, |node| next(plan, node, sets_dates));
     passed.reverse();
     passed
 }
 
-/// Everything, in that order.
-pub fn everything(plan: &Plan) -> Vec<Node> {
-    after(plan, plan.tasks.values().filter(|task| task.parent.is_none()).map(|task| Node::Begin(task.id)))
+/// What comes directly before an end, by links that set dates.
+fn previous(plan: &Plan, node: Node) -> Vec<Node> {
+    match node {
+        Node::Begin(task) => {
+            let links = links_to(plan, task).filter(|link| sets_dates(link.kind)).map(|link| Node::End(link.from));
+            links.chain(plan.tasks.get(&task).and_then(|task| task.parent).map(Node::Begin)).collect()
+        }
+        Node::End(task) => match inside(plan, task) {
+            [] => vec![Node::Begin(task)],
+            inner => inner.iter().map(|id| Node::End(*id)).collect(),
+        },
+    }
+}
+
+/// The leaves that come before some tasks by links that set dates, those tasks too, and the ends on the way, in the same order.
+pub fn before(plan: &Plan, tasks: impl IntoIterator<Item = TaskId>) -> Vec<Node> {
+    let (passed, _) = walk(tasks.into_iter().map(Node::Begin), |node| previous(plan, node));
+    passed
 }
 
 /// The tasks on a circle that something after these tasks closes, in order; links that only relate close none.
 pub fn circle(plan: &Plan, tasks: impl IntoIterator<Item = TaskId>) -> Option<Vec<TaskId>> {
-    let (_, mut circle) = walk(plan, tasks.into_iter().map(Node::Begin), |kind| kind != LinkKind::Relates);
+    let counts: fn(LinkKind) -> bool = |kind| kind != LinkKind::Relates;
+    let (_, mut circle) = walk(tasks.into_iter().map(Node::Begin), |node| next(plan, node, counts));
     // Wherever one came upon it, it is told from the same task on.
     let first = circle.iter().enumerate().min_by_key(|(_, node)| match node {
         Node::Begin(task) => (*task, false),

@@ -2,7 +2,7 @@
 
 use super::{
     ground::{Bound, Dates, Ends, Ground, Leaf, Stays},
-    order::{self, Node, everything, line, links_from, sets_dates},
+    order::{self, Node, after, before, line, links_from, sets_dates},
 };
 use crate::{
     Day, LinkId, Plan, ProjectId, TaskId,
@@ -42,24 +42,32 @@ impl Figures {
 /// The figures of every leaf, in no order.
 #[must_use]
 pub fn figures(plan: &Plan, today: Day) -> Vec<Figures> {
-    let ground = Ground::new(plan, today);
-    let begins = everything(plan).into_iter().filter_map(|node| match node {
+    let leaves = plan.tasks.keys().filter(|id| order::inside(plan, **id).is_empty());
+    figures_of(&Ground::new(plan, today), &leaves.copied().collect::<Vec<_>>(), &last_finishes(plan))
+}
+
+/// The figures of some leaves: what comes before and after them by links is worked out, and nothing else.
+#[must_use]
+pub fn figures_of(ground: &Ground<'_>, wanted: &[TaskId], last: &LastFinishes) -> Vec<Figures> {
+    let plan = ground.plan;
+    let leaf = |node: Node| match node {
         Node::Begin(task) if order::inside(plan, task).is_empty() => ground.leaf(task),
         _ => None,
-    });
-    let leaves: Vec<Rc<Leaf<'_>>> = begins.collect();
-    let earliest = earliest(&ground, &leaves);
-    let ends = last_finishes(plan, &leaves);
-    let latest = latest(&ground, &leaves, &ends);
+    };
+    let before: Vec<Rc<Leaf<'_>>> = before(plan, wanted.iter().copied()).into_iter().filter_map(leaf).collect();
+    let from = wanted.iter().map(|task| Node::Begin(*task));
+    let after: Vec<Rc<Leaf<'_>>> = after(plan, from).into_iter().filter_map(leaf).collect();
+    let earliest = earliest(ground, &before);
+    let latest = latest(ground, &after, last);
     let mut standing = Ends::default();
-    let mut allowed = Allowed::new(&ground, |leaf| leaf.dates);
-    let mut found = Vec::with_capacity(leaves.len());
-    for leaf in &leaves {
+    let mut allowed = Allowed::new(ground, |leaf| leaf.dates);
+    let mut found = Vec::with_capacity(wanted.len());
+    for leaf in wanted.iter().filter_map(|task| ground.leaf(*task)) {
         let id = leaf.task.id;
         let latest = latest.get(&id).copied();
         let floats = latest.zip(leaf.dates).filter(|_| !leaf.holds.fixed).map(|(latest, dates)| {
             let total = leaf.days.number(latest.1 + 1) - leaf.days.number(dates.1 + 1);
-            (total, free_float(&mut allowed, leaf, dates, total, cap(leaf, &ends)))
+            (total, free_float(&mut allowed, &leaf, dates, total, cap(&leaf, last)))
         });
         found.push(Figures {
             task: id,
@@ -69,7 +77,7 @@ pub fn figures(plan: &Plan, today: Day) -> Vec<Figures> {
             latest,
             total_float: floats.map(|(total, _)| total),
             free_float: floats.map(|(_, free)| free),
-            broken: broken(&ground, &mut standing, leaf).count(),
+            broken: broken(ground, &mut standing, &leaf).count(),
         });
     }
     found
@@ -115,14 +123,20 @@ fn earliest<'p>(ground: &Ground<'p>, leaves: &[Rc<Leaf<'p>>]) -> HashMap<TaskId,
     found
 }
 
-/// The last finish among the dated leaves that are not done, for each project at the top.
-fn last_finishes(plan: &Plan, leaves: &[Rc<Leaf<'_>>]) -> HashMap<ProjectId, Day> {
+/// The last finish of each project: that of all projects which are inside the same one at the top.
+pub type LastFinishes = HashMap<ProjectId, Day>;
+
+/// The last finish among the dated leaves that are not done, for each project.
+#[must_use]
+pub fn last_finishes(plan: &Plan) -> LastFinishes {
     let mut roots: HashMap<ProjectId, ProjectId> = HashMap::new();
     let mut by_root: HashMap<ProjectId, Day> = HashMap::new();
-    for leaf in leaves {
-        let project = leaf.task.project;
+    for task in plan.tasks.values() {
+        let project = task.project;
         let root = *roots.entry(project).or_insert_with(|| plan.project_line(project).last().map_or(project, |p| p.id));
-        if let Some((_, finish)) = leaf.dates.filter(|_| !leaf.done) {
+        if let Some((_, finish)) = task.start.zip(task.finish).filter(|_| !task.is_done())
+            && order::inside(plan, task.id).is_empty()
+        {
             let last = by_root.entry(root).or_insert(finish);
             *last = (*last).max(finish);
         }

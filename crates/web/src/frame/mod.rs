@@ -45,7 +45,11 @@ impl Pages for Room {
         // Lists that are looked at most stand first, those of other kinds of record after them.
         let (before, first, after): (&[_], &[Kind], &[_]) = match self {
             Self::Schedule => (
-                &[(crate::schedule::OUTLINE, "Outline"), (crate::schedule::PATH, "Gantt")],
+                &[
+                    (crate::schedule::OUTLINE, "Outline"),
+                    (crate::schedule::PATH, "Gantt"),
+                    (crate::schedule::BASELINES, "Plans kept"),
+                ],
                 &[Kind::Task, Kind::Project, Kind::Milestone],
                 &[],
             ),

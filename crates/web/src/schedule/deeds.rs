@@ -388,9 +388,10 @@ fn preview(state: &AppState, user: &User, asked: &Asked) -> Result<Response, Err
             rows.extend(line(&plan, task.id));
         }
     }
-    let drawing = Drawing { would, ..Drawing::new(&state.kept, &plan, &query, true) };
+    let shown: Vec<TaskId> = rows.iter().copied().take(ROWS).collect();
+    let drawing = Drawing { would, ..Drawing::new(&state.kept, &plan, &query, &shown, true) };
     let mut drawn = Map::new();
-    for id in rows.into_iter().take(ROWS) {
+    for id in shown {
         if let Some(line) = line_of(&plan, &query, Of::Task(id))
             && let Some(html) = row_html(&drawing, line)?
         {

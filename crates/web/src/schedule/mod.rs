@@ -1,5 +1,6 @@
 //! The Schedule room as a Gantt: work broken down and linked, in time, and what moves if this moves.
 
+mod baselines;
 mod deeds;
 mod links;
 mod outline;
@@ -17,6 +18,7 @@ use axum::{
     routing::{get, post},
 };
 
+pub use baselines::PATH as BASELINES;
 pub use query::PATH;
 pub use write::PATH as OUTLINE;
 
@@ -24,6 +26,7 @@ pub fn routes() -> Router<AppState> {
     Router::new()
         .route(OUTLINE, get(write::page))
         .route("/schedule/outline/rows", get(write::rows))
+        .route(baselines::PATH, get(baselines::page).post(baselines::make))
         .route(PATH, get(page::page))
         .route("/schedule/gantt/rows", get(parts::rows))
         .route("/schedule/gantt/rows/{key}", get(parts::one_row))

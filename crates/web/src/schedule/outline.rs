@@ -29,6 +29,12 @@ pub struct Line {
     pub is_whole: bool,
 }
 
+/// The tasks among rows.
+pub fn tasks_of(lines: &[Line]) -> Vec<TaskId> {
+    let task = |line: &Line| if let Of::Task(id) = line.of { Some(id) } else { None };
+    lines.iter().filter_map(task).collect()
+}
+
 impl Of {
     /// The key of the row.
     pub fn key(self) -> String {

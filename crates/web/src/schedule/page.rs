@@ -4,7 +4,7 @@ use super::{
     outline::{Of, outline},
     parts::{self, RowsPart},
     people::PeopleView,
-    picture::{Drawing, key},
+    picture::key,
     query::{GanttQuery, PATH, Params, ZOOMS},
     sheet,
 };
@@ -96,9 +96,8 @@ pub async fn page(
     crate::computed(move || {
         let may_change = user.books();
         let outline = outline(&kept, &plan, &query);
-        let drawing = Drawing::new(&kept, &plan, &query, may_change);
-        let part = parts::chunk(&drawing, &outline);
-        let sheet = sheet::view(&drawing, &user)?;
+        let part = parts::chunk(&kept, (&plan, &query), &outline, may_change);
+        let sheet = sheet::view(&kept, (&plan, &query), &user)?;
         let projects =
             outline.lines.iter().filter_map(|line| if let Of::Project(id) = line.of { Some(id) } else { None });
         let jump = (query.weeks / 2).max(1) * 7;

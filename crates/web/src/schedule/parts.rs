@@ -2,7 +2,7 @@
 
 use super::{
     links::{LinkView, links},
-    outline::{Line, Of, Outline, line_of, outline},
+    outline::{Line, Of, Outline, line_of, outline, tasks_of},
     people::{PeopleView, people},
     picture::{Drawing, PICTURE, RowView},
     query::{GanttQuery, Params},
@@ -48,16 +48,17 @@ pub fn row_html(drawing: &Drawing<'_>, line: Line) -> Result<Option<String>, Err
 }
 
 /// The part of the outline that is asked for.
-pub fn chunk(drawing: &Drawing<'_>, outline: &Outline) -> RowsPart {
-    let query = drawing.query;
+pub fn chunk(kept: &Kept, (plan, query): (&Plan, &GanttQuery), outline: &Outline, may_change: bool) -> RowsPart {
     let total = outline.lines.len();
     let range = query.offset.min(total)..(query.offset + PAGE).min(total);
+    let lines = &outline.lines[range.clone()];
+    let drawing = Drawing::new(kept, plan, query, &tasks_of(lines), may_change);
     let links = if query.shows_network() { links(&drawing.ground, query, outline, &range) } else { Vec::new() };
     let next = range.end.to_string();
     #[allow(clippy::cast_precision_loss)] // rows of a chunk, as pixels
     let height = range.len() as f64 * super::links::ROW;
     RowsPart {
-        rows: outline.lines[range.clone()].iter().filter_map(|line| drawing.row(*line)).collect(),
+        rows: lines.iter().filter_map(|line| drawing.row(*line)).collect(),
         links,
         total,
         more: (range.end < total).then(|| query.href(super::PATH, |params| params.offset = next)),
@@ -73,7 +74,7 @@ pub async fn rows(State(state): State<AppState>, user: User, params: Params) -> 
     let kept = Arc::clone(&state.kept);
     crate::computed(move || {
         let outline = outline(&kept, &plan, &query);
-        chunk(&Drawing::new(&kept, &plan, &query, user.books()), &outline).render()
+        chunk(&kept, (&plan, &query), &outline, user.books()).render()
     })
     .await
 }
@@ -88,15 +89,14 @@ pub async fn one_row(
     let query = GanttQuery::read(params, &plan, state.today());
     let of = Of::of_key(&key).ok_or(Error::NotFound)?;
     let line = line_of(&plan, &query, of).ok_or(Error::NotFound)?;
-    let drawing = Drawing::new(&state.kept, &plan, &query, user.books());
+    let drawing = Drawing::new(&state.kept, &plan, &query, &tasks_of(&[line]), user.books());
     Ok(Html(row_html(&drawing, line)?.ok_or(Error::NotFound)?))
 }
 
 pub async fn side_sheet(State(state): State<AppState>, user: User, params: Params) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let query = GanttQuery::read(params, &plan, state.today());
-    let drawing = Drawing::new(&state.kept, &plan, &query, user.books());
-    let sheet = sheet::view(&drawing, &user)?.ok_or(Error::NotFound)?;
+    let sheet = sheet::view(&state.kept, (&plan, &query), &user)?.ok_or(Error::NotFound)?;
     Ok(Html(sheet))
 }
 

@@ -16,7 +16,7 @@ use snug_core::{
     cells::Bucket,
     demand::left_of,
     kinds::{BaselineId, Milestone, Task},
-    network::{Dates, Figures, Ground, figures},
+    network::{Dates, Figures, Ground, figures_of, last_finishes},
 };
 use std::{
     collections::{BTreeMap, HashMap},
@@ -35,7 +35,7 @@ pub struct Drawing<'a> {
     pub plan: &'a Plan,
     pub query: &'a GanttQuery,
     /// What the network says of each leaf.
-    pub figures: Arc<HashMap<TaskId, Figures>>,
+    pub figures: HashMap<TaskId, Figures>,
     /// Where the baseline has leaves and parents, if one is chosen.
     pub beside: HashMap<TaskId, Dates>,
     pub ground: Ground<'a>,
@@ -147,12 +147,16 @@ fn thickness(minutes: i64, days: i32) -> f64 {
 }
 
 impl<'a> Drawing<'a> {
-    /// What the network says, and what projects come to, is worked out once for a plan and a day.
-    pub fn new(kept: &Kept, plan: &'a Plan, query: &'a GanttQuery, may_change: bool) -> Self {
+    /// For drawing these tasks: what the network says is worked out of them alone, and what projects come to once for a plan.
+    pub fn new(kept: &Kept, plan: &'a Plan, query: &'a GanttQuery, tasks: &[TaskId], may_change: bool) -> Self {
+        let ground = Ground::new(plan, query.today);
+        let last = kept.get(plan, String::new(), || last_finishes(plan));
+        let is_leaf = |id: &&TaskId| plan.children.get(*id).is_none_or(|inner| inner.is_empty());
+        let leaves: Vec<TaskId> = tasks.iter().filter(is_leaf).copied().collect();
         Self {
-            figures: kept.get(plan, query.today.to_string(), || by_task(figures(plan, query.today))),
+            figures: figures_of(&ground, &leaves, &last).into_iter().map(|it| (it.task, it)).collect(),
             beside: beside(plan, query.beside),
-            ground: Ground::new(plan, query.today),
+            ground,
             projects: kept.get(plan, String::new(), || wholes(plan)),
             would: HashMap::new(),
             plan,
@@ -489,11 +493,6 @@ pub fn slip(days: i32) -> String {
         1.. => format!("{much} later than the baseline"),
         _ => format!("{much} earlier than the baseline"),
     }
-}
-
-/// What the network says of every leaf, by task.
-fn by_task(figures: Vec<Figures>) -> HashMap<TaskId, Figures> {
-    figures.into_iter().map(|it| (it.task, it)).collect()
 }
 
 /// Hues of the projects that rows show, with their names.

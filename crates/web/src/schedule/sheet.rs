@@ -4,8 +4,9 @@ use super::{
     deeds::{done, means},
     outline::Of,
     picture::{Drawing, broken, float, leaves_of, slip},
+    query::GanttQuery,
 };
-use crate::{auth::User, words};
+use crate::{auth::User, kept::Kept, words};
 use askama::Template;
 use snug_core::{
     Plan, Tag, TaskId,
@@ -83,8 +84,9 @@ fn title(plan: &Plan, id: TaskId) -> String {
 }
 
 /// The sheet of the row that is selected, if there is one.
-pub fn view(drawing: &Drawing<'_>, user: &User) -> Result<Option<String>, askama::Error> {
-    let (plan, query) = (drawing.plan, drawing.query);
+pub fn view(kept: &Kept, (plan, query): (&Plan, &GanttQuery), user: &User) -> Result<Option<String>, askama::Error> {
+    let selected: Vec<TaskId> = query.task().into_iter().filter(|id| plan.tasks.contains_key(id)).collect();
+    let drawing = Drawing::new(kept, plan, query, &selected, user.books());
     let Some(of) = Of::of_key(&query.params.row) else { return Ok(None) };
     let close = query.href(super::PATH, |params| (params.row, params.at) = Default::default());
     let back = query.href(super::PATH, |_| {});
@@ -101,7 +103,7 @@ pub fn view(drawing: &Drawing<'_>, user: &User) -> Result<Option<String>, askama
     match of {
         Of::Task(id) => {
             let Some(task) = plan.tasks.get(&id) else { return Ok(None) };
-            of_task(drawing, task, user, (close, back)).render().map(Some)
+            of_task(&drawing, task, user, (close, back)).render().map(Some)
         }
         Of::Project(id) => {
             let Some(project) = plan.records.projects.get(&id) else { return Ok(None) };

@@ -2,7 +2,6 @@
 
 use super::{
     outline::{Of, Outline, outline},
-    picture::Drawing,
     query::{GanttQuery, Params},
 };
 use crate::{
@@ -69,25 +68,24 @@ struct WritePage {
 }
 
 /// The rows that are written in.
-fn lines(drawing: &Drawing<'_>, outline: &Outline) -> LinesPart {
-    let plan = drawing.plan;
+fn lines((plan, query): (&Plan, &GanttQuery), outline: &Outline, may_change: bool) -> LinesPart {
     let tasks = outline.lines.iter().filter(|line| !matches!(line.of, Of::Milestone(_)));
     let view = |line: &super::outline::Line| match line.of {
         Of::Project(id) => {
             let project = plan.records.projects.get(&id)?;
             let closed = project.status == ProjectStatus::Closed;
             Some(LineView {
-                folded: Some(drawing.query.fold.contains(&line.of.key())),
+                folded: Some(query.fold.contains(&line.of.key())),
                 done: closed,
                 ..blank(line, &project.name)
             })
         }
-        Of::Task(id) => Some(task_line(drawing, plan.tasks.get(&id)?, line)),
+        Of::Task(id) => Some(task_line((plan, query), plan.tasks.get(&id)?, line, may_change)),
         Of::Milestone(_) => None,
     };
     let all: Vec<LineView> = tasks.filter_map(view).collect();
     let left_out = all.len().saturating_sub(MOST);
-    LinesPart { lines: all.into_iter().take(MOST).collect(), left_out, may_change: drawing.may_change }
+    LinesPart { lines: all.into_iter().take(MOST).collect(), left_out, may_change }
 }
 
 fn blank(line: &super::outline::Line, title: &str) -> LineView {
@@ -109,8 +107,13 @@ fn blank(line: &super::outline::Line, title: &str) -> LineView {
     }
 }
 
-fn task_line(drawing: &Drawing<'_>, task: &Task, line: &super::outline::Line) -> LineView {
-    let (plan, order) = (drawing.plan, drawing.query.order);
+fn task_line(
+    (plan, query): (&Plan, &GanttQuery),
+    task: &Task,
+    line: &super::outline::Line,
+    may_change: bool,
+) -> LineView {
+    let order = query.order;
     let names = task.assignees.people().filter_map(|id| plan.people.get(&id)).map(|entry| entry.person.name.clone());
     let (held, holds) = (links_to(plan, task.id).count(), links_from(plan, task.id).count());
     let links = match (held, holds) {
@@ -122,14 +125,14 @@ fn task_line(drawing: &Drawing<'_>, task: &Task, line: &super::outline::Line) ->
     let under = task.parent.map_or_else(|| Of::Project(task.project).key(), |parent| Of::Task(parent).key());
     LineView {
         kind: "task",
-        tag: if drawing.may_change { Tag::of(task).to_string() } else { String::new() },
+        tag: if may_change { Tag::of(task).to_string() } else { String::new() },
         level: format!("level {}", line.depth),
-        folded: line.is_whole.then(|| drawing.query.fold.contains(&line.of.key())),
+        folded: line.is_whole.then(|| query.fold.contains(&line.of.key())),
         who: names.collect::<Vec<_>>().join(", "),
         left: left_of(plan, task).filter(|_| !line.is_whole).map(words::hours).unwrap_or_default(),
         when: task.start.zip(task.finish).map(|(from, to)| words::range(from, to, order)).unwrap_or_default(),
         links,
-        href: drawing.query.href(super::PATH, |params| params.row = task.id.to_string()),
+        href: query.href(super::PATH, |params| params.row = task.id.to_string()),
         done: task.is_done(),
         under,
         ..blank(line, &task.title)
@@ -149,7 +152,7 @@ pub async fn page(State(state): State<AppState>, user: User, params: Params) -> 
     let kept = Arc::clone(&state.kept);
     crate::computed(move || {
         let may_change = user.books();
-        let part = lines(&Drawing::new(&kept, &plan, &query, may_change), &outline(&kept, &plan, &query));
+        let part = lines((&plan, &query), &outline(&kept, &plan, &query), may_change);
         let open = plan.records.projects.values().filter(|it| it.status != ProjectStatus::Closed);
         let mut projects: Vec<(String, String, bool)> =
             open.map(|it| (it.code.clone(), it.name.clone(), query.projects.contains(&it.id))).collect();
@@ -183,9 +186,5 @@ pub async fn rows(State(state): State<AppState>, user: User, params: Params) -> 
     let plan = state.keeper.plan();
     let query = GanttQuery::read(params, &plan, state.today());
     let kept = Arc::clone(&state.kept);
-    crate::computed(move || {
-        let drawing = Drawing::new(&kept, &plan, &query, user.books());
-        lines(&drawing, &outline(&kept, &plan, &query)).render()
-    })
-    .await
+    crate::computed(move || lines((&plan, &query), &outline(&kept, &plan, &query), user.books()).render()).await
 }
