@@ -201,3 +201,47 @@ test("a guest sees the Gantt and can change nothing in it", async ({ page }) => 
   await expect(page.locator("#sheet")).toContainText("Leads and managers schedule.");
   await expect(page.locator("#sheet form")).toHaveCount(0);
 });
+
+test("the outline is widened by key and by hand, and the picture is taken along", async ({ page }) => {
+  await signIn(page);
+  await open(page);
+  const head = page.locator(".heads .who");
+  const splitter = page.getByRole("separator", { name: "Width of the outline" });
+  const wide = (await head.boundingBox()).width;
+  await splitter.focus();
+  await page.keyboard.press("ArrowRight");
+  await expect.poll(async () => (await head.boundingBox()).width).toBe(wide + 20);
+  const box = await splitter.boundingBox();
+  await page.mouse.move(box.x + 4, box.y + 20);
+  await page.mouse.down();
+  await page.mouse.move(box.x - 76, box.y + 20, { steps: 4 });
+  await page.mouse.up();
+  await expect.poll(async () => (await head.boundingBox()).width).toBe(wide - 60);
+  await page.reload();
+  await expect(page.locator("html[data-ready=gantt]")).toBeAttached();
+  expect((await head.boundingBox()).width).toBe(wide - 60);
+  await page.getByText("Take along").click();
+  const [picture] = await Promise.all([page.waitForEvent("download"), page.getByRole("button", { name: "Picture, PNG" }).click()]);
+  expect(picture.suggestedFilename()).toBe("gantt.png");
+  const svg = await (await page.request.get("/schedule/gantt/export/svg?project=moon&from=2026-03-02")).text();
+  for (const words of ["Dune skins, 23 March – 10 April", "Moon Garden handover"]) expect(svg).toContain(words);
+});
+
+test("a plan is kept, and tells later what slipped and what was added", async ({ page }) => {
+  await signIn(page);
+  await page.goto("/schedule/baselines");
+  await page.getByLabel("Project").selectOption("moon");
+  await page.getByLabel("Name").fill("Before the spring");
+  await page.getByRole("button", { name: "Keep it" }).click();
+  await expect(page.getByText("Everything stands as it was meant.")).toBeVisible();
+  await accessible(page);
+  await open(page);
+  await dragLayer(page, bar(page, "Path lights"), 7);
+  await told(page, "Task “Path lights” moved");
+  await page.goto("/schedule/baselines");
+  await page.getByRole("link", { name: "Before the spring" }).click();
+  await expect(page.getByText("1 task finishes later, the farthest by 6 days")).toBeVisible();
+  await expect(page.getByRole("row", { name: /Path lights/ })).toContainText("6 days later");
+  await page.getByRole("row", { name: /Before the spring/ }).getByRole("link", { name: /in the Gantt/ }).click();
+  await expect(row(page, "Path lights").locator(".beside")).toBeAttached();
+});

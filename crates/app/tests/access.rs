@@ -41,6 +41,7 @@ fn pages(person: &str, task: &str) -> Vec<String> {
         "/schedule/gantt",
         "/schedule/gantt/rows?project=moon&offset=0",
         "/schedule/gantt/people",
+        "/schedule/gantt/export/svg?project=moon",
         "/schedule/outline",
         "/schedule/baselines?baseline=B-moon",
         "/schedule/outline/rows",

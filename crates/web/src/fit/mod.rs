@@ -14,6 +14,7 @@ mod tests;
 
 pub use address::query::{FitParams, FitQuery};
 pub use address::zoom::title as zoom_title;
+pub use files::export::HUES;
 pub use picture::drawn::row_part;
 pub use picture::palette::hue;
 

@@ -24,7 +24,7 @@ use snug_core::{
     Command, Day, LinkId, Plan, ProjectId, Refusal, Role, Tag, TaskId,
     change::{Change, Edit},
     kinds::{Kind, Link, LinkKind, Record as _, Task},
-    network::{Consequences, Mode, consequences, line},
+    network::{Consequences, Ground, Mode, consequences, figures_of, last_finishes, line},
 };
 use std::collections::{BTreeSet, HashMap};
 
@@ -303,6 +303,7 @@ fn says(before: &Plan, after: &Plan, changes: &[Change], by_hand: &[TaskId], tod
         let name = after.records.milestones.get(&milestone).map_or("", |milestone| milestone.name.as_str());
         found.push(format!("{name} would be {} late", days(late)));
     }
+    found.extend(changes.iter().filter_map(|change| frees(before, after, change, today)));
     found.extend(effects::says(before, after, changes, today));
     if found.len() > MOST {
         let more = found.len() - MOST + 1;
@@ -310,6 +311,20 @@ fn says(before: &Plan, after: &Plan, changes: &[Change], by_hand: &[TaskId], tod
         found.push(format!("and {more} more"));
     }
     found
+}
+
+/// What a link that goes lets the later task do: `“Casting” could start on 12 March now`.
+fn frees(before: &Plan, after: &Plan, change: &Change, today: Day) -> Option<String> {
+    let Change::Link(Edit { before: Some(link), after: None }) = change else { return None };
+    let title = after.tasks.get(&link.to).map(|task| task.title.as_str())?;
+    let first = |plan: &Plan| {
+        let leaves = snug_core::network::leaves(plan, link.to);
+        let figures = figures_of(&Ground::new(plan, today), &leaves, &last_finishes(plan));
+        figures.into_iter().filter_map(|it| it.earliest).map(|(start, _)| start).min()
+    };
+    let (was, is) = (first(before)?, first(after)?);
+    let day = words::day(is, after.settings.date_order);
+    (is < was).then(|| format!("“{title}” could start on {day} now"))
 }
 
 /// The title at the hand: `Milling, 18 – 31 March`.

@@ -1,5 +1,6 @@
 // The Gantt: its grid, and what stands around it. Shapes move here; every date and figure comes from the server.
 import { send } from "/assets/frame/app.js";
+import { startTakingAlong } from "/assets/frame/picture.js";
 import { openGrid } from "/assets/grid/grid.js";
 
 const press = (selector) => () => document.querySelector(selector)?.click();
@@ -68,6 +69,39 @@ grid.place.element.addEventListener("click", (event) => {
   if (row) grid.openCell(row, grid.place.columns[0]);
 });
 for (const select of document.querySelectorAll("[data-filter] select")) select.addEventListener("change", () => select.form.requestSubmit());
+
+// The outline is as wide as one wants it, by hand and by key; the browser keeps that.
+const splitter = document.querySelector(".splitter");
+const main = document.getElementById("main");
+const KEPT = "gantt-outline";
+function widen(pixels) {
+  const width = Math.round(Math.max(160, Math.min(700, innerWidth - 300, pixels)));
+  main.style.setProperty("--who", `${width}px`);
+  splitter.setAttribute("aria-valuenow", width);
+  localStorage.setItem(KEPT, width);
+}
+const width = () => grid.place.element.querySelector(".heads .who").getBoundingClientRect().width;
+if (matchMedia("(min-width: 761px)").matches) {
+  splitter.hidden = false;
+  if (localStorage.getItem(KEPT)) widen(Number(localStorage.getItem(KEPT)));
+  splitter.setAttribute("aria-valuenow", Math.round(width()));
+  splitter.addEventListener("keydown", (event) => {
+    const step = { ArrowLeft: -20, ArrowRight: 20 }[event.key];
+    if (!step) return;
+    event.preventDefault();
+    event.stopPropagation();
+    widen(width() + step);
+  });
+  splitter.addEventListener("pointerdown", (event) => {
+    event.preventDefault();
+    splitter.setPointerCapture(event.pointerId);
+    const from = width() - event.clientX;
+    const move = (moved) => widen(from + moved.clientX);
+    splitter.addEventListener("pointermove", move);
+    splitter.addEventListener("lostpointercapture", () => splitter.removeEventListener("pointermove", move), { once: true });
+  });
+}
+startTakingAlong("gantt.png");
 
 // Links of the row under the hand stand out.
 const ways = () => grid.place.element.querySelectorAll(".ways path");

@@ -2,6 +2,7 @@
 
 mod baselines;
 mod deeds;
+mod export;
 mod links;
 mod outline;
 mod page;
@@ -28,6 +29,7 @@ pub fn routes() -> Router<AppState> {
         .route("/schedule/outline/rows", get(write::rows))
         .route(baselines::PATH, get(baselines::page).post(baselines::make))
         .route(PATH, get(page::page))
+        .route("/schedule/gantt/export/svg", get(export::svg))
         .route("/schedule/gantt/rows", get(parts::rows))
         .route("/schedule/gantt/rows/{key}", get(parts::one_row))
         .route("/schedule/gantt/sheet", get(parts::side_sheet))

@@ -117,7 +117,7 @@ pub async fn file(
 }
 
 /// The hues as a picture outside the application needs them: its own styles do not go along.
-const HUES: [&str; 14] = [
+pub const HUES: [&str; 14] = [
     "#3d7ea6", "#c98b3b", "#6b8f4e", "#8a6fb0", "#c46a5a", "#4a9a93", "#9a7b5b", "#5b6fa8", "#b0708f", "#7b8a99",
     "#a3a03c", "#3f6f5f", "#c9cdd2", "#7b8a99",
 ];

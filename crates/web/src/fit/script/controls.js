@@ -1,6 +1,7 @@
 // What stands around the grid: angles, measures, filters, layers, looks, what is taken along, the horizon's brush, the phone's list.
 import { send } from "/assets/frame/app.js";
 import { part } from "/assets/frame/news.js";
+import { startTakingAlong } from "/assets/frame/picture.js";
 
 const address = () => new URL(location.href);
 
@@ -84,8 +85,7 @@ export function startControls(grid, toast) {
   });
 
   // Taken along.
-  for (const button of document.querySelectorAll("[data-print]")) button.addEventListener("click", () => window.print());
-  document.querySelector("[data-png]")?.addEventListener("click", (event) => picture(event.currentTarget.dataset.png));
+  startTakingAlong("fit.png");
 
   for (const strip of grid.room.strips) {
     const box = document.getElementById(strip[0]);
@@ -93,17 +93,6 @@ export function startControls(grid, toast) {
   }
   startBrush(grid.place);
   startPocket();
-}
-
-/** The picture of what is in view, as pixels twice as fine as the screen's. */
-async function picture(path) {
-  const image = new Image();
-  image.src = path;
-  await image.decode();
-  const canvas = Object.assign(document.createElement("canvas"), { width: image.naturalWidth * 2, height: image.naturalHeight * 2 });
-  canvas.getContext("2d").drawImage(image, 0, 0, canvas.width, canvas.height);
-  const link = Object.assign(document.createElement("a"), { href: canvas.toDataURL("image/png"), download: "fit.png" });
-  link.click();
 }
 
 /** On the horizon one draws the window. */
