@@ -86,19 +86,15 @@ fn lines(text: &str, day_minutes: i32) -> Result<Vec<Written>, Refusal> {
     let rows = filled.into_iter().skip(usize::from(heads.is_some()));
     let of = |(number, line): (usize, &str)| {
         let cells = line.split('\t');
-        let (depth, cells): (usize, Vec<(&'static str, String)>) = match &heads {
-            Some(columns) => {
-                let named = columns.iter().zip(cells).filter_map(|(column, cell)| Some(((*column)?, cell)));
-                let named: Vec<(&'static str, &str)> = named.collect();
-                let depth = named.iter().find(|(name, _)| *name == "title").map_or(0, |(_, cell)| unindented(cell).0);
-                (depth, named.into_iter().map(|(name, cell)| (name, cell.trim().to_owned())).collect())
-            }
-            None => {
-                let depth = cells.clone().take_while(|cell| cell.trim().is_empty()).count();
-                let cells = USUAL.iter().zip(cells.skip(depth)).map(|(name, cell)| (*name, cell.trim().to_owned()));
-                (depth, cells.collect())
-            }
-        };
+        if let Some(columns) = &heads {
+            let named = columns.iter().zip(cells).filter_map(|(column, cell)| Some(((*column)?, cell)));
+            let named: Vec<(&'static str, &str)> = named.collect();
+            let depth = named.iter().find(|(name, _)| *name == "title").map_or(0, |(_, cell)| unindented(cell).0);
+            let cells = named.into_iter().map(|(name, cell)| (name, cell.trim().to_owned())).collect();
+            return Written { number, depth, cells };
+        }
+        let depth = cells.clone().take_while(|cell| cell.trim().is_empty()).count();
+        let cells = USUAL.iter().zip(cells.skip(depth)).map(|(name, cell)| (*name, cell.trim().to_owned())).collect();
         Written { number, depth, cells }
     };
     Ok(rows.map(of).collect())

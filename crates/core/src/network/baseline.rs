@@ -7,13 +7,16 @@ use crate::{
     demand::{left_of, planned_of},
     kinds::{Baseline, BaselineId, BaselineItem, BaselineItemId, BaselineKind, Kind, Task},
 };
+use std::collections::{BTreeMap, BTreeSet};
 
-/// What is to be frozen of a task: all of a leaf; of a parent what is not broken down yet, where anything is.
-fn effort(plan: &Plan, task: &Task) -> Option<Option<i64>> {
-    if inside(plan, task.id).is_empty() {
-        return Some(planned_of(plan, task));
-    }
-    left_of(plan, task).filter(|left| *left > 0).map(Some)
+/// Whether there is something to freeze of a task: a leaf, or a parent that holds effort which nothing inside it covers.
+fn is_meant(plan: &Plan, task: &Task) -> bool {
+    inside(plan, task.id).is_empty() || left_of(plan, task).is_some_and(|left| left > 0)
+}
+
+/// The effort that is frozen: all of a leaf's, of a parent what is not broken down yet; `None` where nothing says how much.
+fn effort(plan: &Plan, task: &Task) -> Option<i64> {
+    if inside(plan, task.id).is_empty() { planned_of(plan, task) } else { left_of(plan, task) }
 }
 
 /// The tasks of a project and of the projects inside it.
@@ -38,13 +41,14 @@ impl Plan {
         let kind = BaselineKind::Project;
         let baseline = Baseline { id, code, name: name.trim().to_owned(), kind, of: of.code.clone(), date: today };
         let item = |task: &Task| {
-            let effort = effort(self, task)?;
+            let effort = effort(self, task);
             let teams = task.team.map(|team| (team, None)).into_iter().collect();
             let (start, finish, points) = (task.start, task.finish, task.points);
             let (id, task) = (BaselineItemId(0), task.id);
-            Some(BaselineItem { id, baseline: baseline.id, task, start, finish, effort, points, teams })
+            BaselineItem { id, baseline: baseline.id, task, start, finish, effort, points, teams }
         };
-        let items: Vec<BaselineItem> = scope(self, project).filter_map(item).collect();
+        let meant = scope(self, project).filter(|task| is_meant(self, task));
+        let items: Vec<BaselineItem> = meant.map(item).collect();
         if items.is_empty() {
             return Err(Refusal::value("project", format!("{} has no task to freeze yet.", of.name)));
         }
@@ -82,10 +86,10 @@ impl Difference {
 pub fn differences(plan: &Plan, baseline: &Baseline) -> Vec<Difference> {
     let Some(project) = plan.find(Kind::Project, &baseline.of).map(ProjectId) else { return Vec::new() };
     let items = plan.records.baseline_items.values().filter(|item| item.baseline == baseline.id);
-    let meant: std::collections::BTreeMap<TaskId, &BaselineItem> = items.map(|item| (item.task, &**item)).collect();
+    let meant: BTreeMap<TaskId, &BaselineItem> = items.map(|item| (item.task, &**item)).collect();
     let mut found = Vec::new();
-    for task in scope(plan, project) {
-        let Some(effort) = effort(plan, task) else { continue };
+    for task in scope(plan, project).filter(|task| is_meant(plan, task)) {
+        let effort = effort(plan, task);
         found.push(match meant.get(&task.id) {
             None => {
                 Difference { task: task.id, added: true, dropped: false, slipped: None, grown: effort.unwrap_or(0) }
@@ -99,7 +103,7 @@ pub fn differences(plan: &Plan, baseline: &Baseline) -> Vec<Difference> {
             },
         });
     }
-    let here: std::collections::BTreeSet<TaskId> = scope(plan, project).map(|task| task.id).collect();
+    let here: BTreeSet<TaskId> = scope(plan, project).map(|task| task.id).collect();
     for (task, item) in meant.iter().filter(|(task, _)| !here.contains(task)) {
         let grown = -item.effort.unwrap_or(0);
         found.push(Difference { task: *task, added: false, dropped: true, slipped: None, grown });

@@ -51,10 +51,10 @@ pub fn links_may_stand(plan: &Plan, changes: &[Change]) -> Result<(), NoLink> {
     for change in changes {
         match change {
             Change::Link(Edit { after: Some(link), .. }) => drop(touched.insert(link.id)),
-            Change::Task(Edit { before, after: Some(task) }) => {
-                if before.as_ref().map_or(task.parent.is_some(), |before| before.parent != task.parent) {
-                    touched.extend(links_around(plan, task.id));
-                }
+            Change::Task(Edit { before, after: Some(task) })
+                if before.as_ref().map_or(task.parent.is_some(), |before| before.parent != task.parent) =>
+            {
+                touched.extend(links_around(plan, task.id));
             }
             _ => {}
         }

@@ -355,7 +355,9 @@ impl Flow {
     fn pass(&mut self, plan: &Plan, node: Node) {
         let reached = self.reached(node);
         if reached.touched || reached.carried.is_some() {
-            next(plan, node, sets_dates).into_iter().for_each(|next| self.add(next, reached));
+            for next in next(plan, node, sets_dates) {
+                self.add(next, reached);
+            }
         }
     }
 }

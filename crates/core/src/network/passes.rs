@@ -90,11 +90,10 @@ pub fn broken<'g, 'p: 'g>(
     leaf: &'g Leaf<'p>,
 ) -> impl Iterator<Item = &'p Link> + 'g {
     let start = leaf.dates.filter(|_| !leaf.done).map(|(start, _)| leaf.days.number(start));
-    let links = ground.links_into(leaf.task.id).filter_map(move |link| {
+    ground.links_into(leaf.task.id).filter_map(move |link| {
         let end = ends.of(ground, link, &|from| Some(from.binding(from.dates?, ground.today)))?;
         (start? < Bound::of(link, end, &leaf.days).on_start(leaf.length)).then_some(&**link)
-    });
-    links
+    })
 }
 
 /// Where each leaf could stand, from today on: with the dates that show.

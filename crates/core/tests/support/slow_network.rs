@@ -201,7 +201,7 @@ impl<'a> Net<'a> {
         links.chain(self.constraint(to, Constraint::NotBefore).into_iter().map(|day| self.at(to, day, 0))).max()
     }
 
-    fn from_start(&self, id: TaskId, start: Day) -> Dates {
+    fn begun_on(&self, id: TaskId, start: Day) -> Dates {
         let start = self.at(id, start, 0);
         (start, self.at(id, start, self.length(id) - 1))
     }
@@ -234,7 +234,7 @@ impl<'a> Net<'a> {
                 (Some(_), Some((start, finish))) => (start, finish.max(self.today)),
                 _ => {
                     let start = self.bound(id, &found).into_iter().chain([self.today]).max().unwrap();
-                    self.from_start(id, start)
+                    self.begun_on(id, start)
                 }
             };
             found.insert(id, dates);
@@ -362,7 +362,7 @@ impl<'a> Net<'a> {
         let mut carried: BTreeMap<TaskId, i32> = BTreeMap::new();
         for id in order {
             let (bound, own) = (self.bound(id, &now), standing.get(&id).copied());
-            let from = |start: Day| self.from_start(id, bound.into_iter().chain([start]).max().unwrap());
+            let from = |start: Day| self.begun_on(id, bound.into_iter().chain([start]).max().unwrap());
             let passes = own.is_some() && self.stays(id).is_none();
             let along = carried.get(&id).copied().filter(|_| passes);
             let to = if let Some(by) = hand.get(&id) {
@@ -391,7 +391,7 @@ impl<'a> Net<'a> {
                     let (was, is) = (self.link_sets(link, id, &standing), self.link_sets(link, id, &now));
                     is > was && is > Some(self.at(id, start, 0))
                 };
-                self.links_into(id).iter().any(presses).then(|| self.from_start(id, bound.unwrap()))
+                self.links_into(id).iter().any(presses).then(|| self.begun_on(id, bound.unwrap()))
             } else {
                 None
             };

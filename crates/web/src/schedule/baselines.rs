@@ -16,7 +16,7 @@ use axum::{
 use serde::Deserialize;
 use snug_core::{
     Command, Plan, ProjectId, Role,
-    kinds::{Baseline, BaselineId, BaselineKind, Kind, ProjectStatus},
+    kinds::{AnyRecord, Baseline, BaselineId, BaselineKind, Kind, ProjectStatus},
     network::{Difference, differences},
 };
 use std::sync::Arc;
@@ -192,7 +192,7 @@ pub async fn make(State(state): State<AppState>, user: User, Form(pairs): Form<P
         Ok(outcome) => {
             let made =
                 outcome.changes.iter().find_map(|change| change.record().filter(|it| it.kind() == Kind::Baseline));
-            let code = made.map(|record| record.key()).unwrap_or_default();
+            let code = made.map(AnyRecord::key).unwrap_or_default();
             answer::back_to(&user, &words::address(PATH, [("baseline", code.as_str())]), title, &outcome).await
         }
         Err(Error::Store(snug_store::Error::Refused(refusal))) => {

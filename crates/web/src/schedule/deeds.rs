@@ -5,12 +5,13 @@ use super::{
     parts::row_html,
     picture::Drawing,
     query::{GanttQuery, Params},
+    says::{by_hand, says, tip, written},
+    wholes::leaves_of,
 };
 use crate::{
     AppState, Error,
     answer::{self, is_script, refused, safe_back},
     auth::User,
-    effects, words,
 };
 use axum::{
     Form, Json,
@@ -24,7 +25,7 @@ use snug_core::{
     Command, Day, LinkId, Plan, ProjectId, Refusal, Role, Tag, TaskId,
     change::{Change, Edit},
     kinds::{Kind, Link, LinkKind, Record as _, Task},
-    network::{Consequences, Ground, Mode, consequences, figures_of, last_finishes, line},
+    network::{Mode, line},
 };
 use std::collections::{BTreeSet, HashMap};
 
@@ -86,10 +87,6 @@ impl Asked {
         found.ok_or_else(|| Refusal::value("to", "There is no such task; choose one that is offered.").into())
     }
 
-    fn day(&self, field: &'static str, text: &str) -> Result<Day, Error> {
-        text.trim().parse().map_err(|error: snug_core::NoDay| Refusal::value(field, error.to_string()).into())
-    }
-
     /// What a deed asks for.
     ///
     /// # Errors
@@ -146,7 +143,7 @@ impl Asked {
             (_, days) => (days, Mode::Finish),
         };
         let wanted = |task: Task| -> Result<(Task, Day), Error> {
-            let dates = super::picture::leaves_of(plan, task.id).into_iter().filter_map(|it| it.start.zip(it.finish));
+            let dates = leaves_of(plan, task.id).into_iter().filter_map(|it| it.start.zip(it.finish));
             // Of what is whole, what moves is what is neither done nor begun.
             let first = match plan.children.get(&task.id) {
                 Some(inner) if !inner.is_empty() => movable(plan, task.id, today),
@@ -167,7 +164,7 @@ impl Asked {
     /// First and last day as they are typed, or drawn in an empty row.
     fn dated(&self, plan: &Plan) -> Result<Command, Error> {
         let task = self.task(plan)?;
-        let (start, finish) = (self.day("start", &self.start)?, self.day("finish", &self.finish)?);
+        let (start, finish) = (day("start", &self.start)?, day("finish", &self.finish)?);
         let after = Task { start: Some(start), finish: Some(finish), ..task.clone() };
         Ok(Command::Edit { changes: vec![Change::Task(Edit::alter(task, after))] })
     }
@@ -208,12 +205,11 @@ impl Asked {
             return Err(Refusal::value("parent", "Only tasks are put inside something.").into());
         };
         let task = plan.tasks.get(&id).ok_or(Error::NotFound)?;
-        let (parent, project) = match Of::of_key(&self.seen) {
-            Some(Of::Project(project)) => (None, project),
-            _ => {
-                let parent = self.task(plan)?;
-                (Some(parent.id), parent.project)
-            }
+        let (parent, project) = if let Some(Of::Project(project)) = Of::of_key(&self.seen) {
+            (None, project)
+        } else {
+            let parent = self.task(plan)?;
+            (Some(parent.id), parent.project)
         };
         let mut changes = vec![put(task, Task { parent, project, ..(**task).clone() })];
         // What is inside it goes along to the other project.
@@ -239,6 +235,11 @@ impl Asked {
         let task = Task { title: self.title.trim().to_owned(), parent, project, ..Task::blank() };
         Ok(Command::Edit { changes: vec![Change::Task(Edit::new(task))] })
     }
+}
+
+/// A day as it is typed into a field.
+fn day(field: &'static str, text: &str) -> Result<Day, Error> {
+    text.trim().parse().map_err(|error: snug_core::NoDay| Refusal::value(field, error.to_string()).into())
 }
 
 fn put(before: &Task, after: Task) -> Change {
@@ -269,112 +270,9 @@ fn inner(plan: &Plan, task: TaskId) -> impl Iterator<Item = &Task> {
 /// From the first start to the last finish of what moves inside a task.
 fn movable(plan: &Plan, task: TaskId, today: Day) -> Option<(Day, Day)> {
     let ground = snug_core::network::Ground::new(plan, today);
-    let leaves = super::picture::leaves_of(plan, task).into_iter().filter_map(|it| ground.leaf(it.id));
+    let leaves = leaves_of(plan, task).into_iter().filter_map(|it| ground.leaf(it.id));
     let dates = leaves.filter(|leaf| leaf.stays().is_none()).filter_map(|leaf| leaf.dates);
     dates.reduce(|(start, finish), (from, to)| (start.min(from), finish.max(to)))
-}
-
-/// The tasks that a hand holds by itself.
-fn by_hand(command: &Command) -> Vec<TaskId> {
-    match command {
-        Command::MoveTasks { tasks, .. } => tasks.iter().map(|(task, _)| task.id).collect(),
-        Command::Edit { changes } => changes
-            .iter()
-            .filter_map(|change| if let Change::Task(edit) = change { edit.either().map(|task| task.id) } else { None })
-            .collect(),
-        _ => Vec::new(),
-    }
-}
-
-/// What a command comes to, in sentences: what moves with it, what is missed, and what it does to people.
-fn says(before: &Plan, after: &Plan, changes: &[Change], by_hand: &[TaskId], today: Day) -> Vec<String> {
-    /// More than this nobody reads at a hand.
-    const MOST: usize = 5;
-    let Consequences { others, farthest, missed } = consequences(before, after, changes, by_hand);
-    let mut found = Vec::new();
-    let days = |days: i32| if days.abs() == 1 { "1 day".to_owned() } else { format!("{} days", days.abs()) };
-    let way = if farthest < 0 { " earlier" } else { "" };
-    match others {
-        0 => {}
-        1 => found.push(format!("1 task moves with it, by {}{way}", days(farthest))),
-        many => found.push(format!("{many} tasks move with it, the farthest by {}{way}", days(farthest))),
-    }
-    for (milestone, late) in missed {
-        let name = after.records.milestones.get(&milestone).map_or("", |milestone| milestone.name.as_str());
-        found.push(format!("{name} would be {} late", days(late)));
-    }
-    found.extend(changes.iter().filter_map(|change| frees(before, after, change, today)));
-    found.extend(effects::says(before, after, changes, today));
-    if found.len() > MOST {
-        let more = found.len() - MOST + 1;
-        found.truncate(MOST - 1);
-        found.push(format!("and {more} more"));
-    }
-    found
-}
-
-/// What a link that goes lets the later task do: `“Casting” could start on 12 March now`.
-fn frees(before: &Plan, after: &Plan, change: &Change, today: Day) -> Option<String> {
-    let Change::Link(Edit { before: Some(link), after: None }) = change else { return None };
-    let title = after.tasks.get(&link.to).map(|task| task.title.as_str())?;
-    let first = |plan: &Plan| {
-        let leaves = snug_core::network::leaves(plan, link.to);
-        let figures = figures_of(&Ground::new(plan, today), &leaves, &last_finishes(plan));
-        figures.into_iter().filter_map(|it| it.earliest).map(|(start, _)| start).min()
-    };
-    let (was, is) = (first(before)?, first(after)?);
-    let day = words::day(is, after.settings.date_order);
-    (is < was).then(|| format!("“{title}” could start on {day} now"))
-}
-
-/// The title at the hand: `Milling, 18 – 31 March`.
-fn tip(plan: &Plan, changes: &[Change], command: &Command) -> Option<String> {
-    let order = plan.settings.date_order;
-    let held = by_hand(command);
-    let told = |change: &Change| match change {
-        Change::Link(Edit { after: Some(link), .. }) => {
-            let title = |id: TaskId| plan.tasks.get(&id).map_or("", |task| task.title.as_str());
-            Some(format!("{}: “{}” → “{}”", means(link.kind), title(link.from), title(link.to)))
-        }
-        Change::Task(Edit { after: Some(task), .. }) if held.contains(&task.id) || held.len() != 1 => {
-            let days = task.start.zip(task.finish)?;
-            Some(format!("{}, {}", task.title, words::range(days.0, days.1, order)))
-        }
-        _ => None,
-    };
-    let many = |count: usize| format!("{count} tasks");
-    match held.len() {
-        0 | 1 => changes.iter().find_map(told).or_else(|| Some("It stays where it is".to_owned())),
-        count => Some(many(count)),
-    }
-}
-
-/// What a type of link means, in words.
-pub fn means(kind: LinkKind) -> &'static str {
-    match kind {
-        LinkKind::FinishStart => "finish → start",
-        LinkKind::StartStart => "start → start",
-        LinkKind::FinishFinish => "finish → finish",
-        LinkKind::StartFinish => "start → finish",
-        LinkKind::HoldsUp => "holds up",
-        LinkKind::Relates => "relates to",
-    }
-}
-
-/// Lines that would be written down: how deep each stands, its title, and what else it says.
-fn written(plan: &Plan, changes: &[Change]) -> Vec<Value> {
-    let after = plan.with(changes);
-    let tasks = changes.iter().filter_map(|it| if let Change::Task(it) = it { it.after.as_ref() } else { None });
-    let line = |task: &Task| {
-        let depth = line(&after, task.id).skip(1).filter(|id| !plan.tasks.contains_key(id)).count();
-        let people = task.assignees.people().filter_map(|id| plan.people.get(&id));
-        let mut says: Vec<String> = task.estimate.map(words::hours).into_iter().collect();
-        says.extend(people.map(|entry| entry.person.name.clone()));
-        let days = task.start.zip(task.finish);
-        says.extend(days.map(|(from, to)| words::range(from, to, plan.settings.date_order)));
-        json!({ "depth": depth, "title": task.title, "says": says.join(" · ") })
-    };
-    tasks.map(line).collect()
 }
 
 /// What a gesture or a form would do: the rows as they would look, and sentences. Nothing is written.

@@ -37,7 +37,7 @@ struct Picture {
     columns: Vec<(String, String)>,
     today: Option<String>,
     days: i32,
-    picture: f64,
+    row: f64,
 }
 
 /// The picture as SVG.
@@ -70,7 +70,7 @@ pub async fn svg(State(state): State<AppState>, user: User, params: Params) -> R
             columns: query.buckets.iter().map(column).collect(),
             today: inside.then(|| percent(query.today)),
             days: query.days(),
-            picture: PICTURE,
+            row: PICTURE,
         }
         .render()
     });

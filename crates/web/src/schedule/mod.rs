@@ -10,7 +10,9 @@ mod parts;
 mod people;
 mod picture;
 mod query;
+mod says;
 mod sheet;
+mod wholes;
 mod write;
 
 use crate::AppState;

@@ -96,7 +96,9 @@ impl<'p> Tree<'p> {
                 milestones.entry(*project).or_default().push(milestone);
             }
         }
-        milestones.values_mut().for_each(|list| list.sort_by_key(|milestone| milestone.date));
+        for list in milestones.values_mut() {
+            list.sort_by_key(|milestone| milestone.date);
+        }
         let words = query.params.q.trim().to_lowercase();
         let found = (!words.is_empty()).then(|| found(plan, &words));
         Self { plan, inside, tops, milestones, found }

@@ -1,7 +1,7 @@
 //! The Gantt as a page.
 
 use super::{
-    outline::{Of, outline},
+    outline::{Of, outline, tasks_of},
     parts::{self, RowsPart},
     people::PeopleView,
     picture::key,
@@ -113,7 +113,7 @@ pub async fn page(
         let page = GanttPage {
             heads: heads(&query),
             people: (query.params.people != "no").then(|| parts::people_part(&kept, &plan, &query)),
-            shown: shown(&plan, &outline.lines.iter().filter(|line| matches!(line.of, Of::Task(_))).count()),
+            shown: shown(&plan, tasks_of(&outline.lines).len()),
             dates: words::range(query.from, query.to(), query.order),
             key: key(&plan, projects),
             zooms: ZOOMS
@@ -150,9 +150,9 @@ pub async fn page(
     .map(IntoResponse::into_response)
 }
 
-fn shown(plan: &Plan, tasks: &usize) -> String {
+fn shown(plan: &Plan, tasks: usize) -> String {
     let all = plan.tasks.len();
-    if *tasks == all { format!("{all} tasks") } else { format!("{tasks} of {all} tasks") }
+    if tasks == all { format!("{all} tasks") } else { format!("{tasks} of {all} tasks") }
 }
 
 fn heads(query: &GanttQuery) -> Vec<Column> {

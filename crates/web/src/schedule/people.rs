@@ -67,8 +67,7 @@ fn strata(plan: &Plan, query: &GanttQuery, entry: &Entry) -> Strata {
     let window = Window::new(query.from, query.to(), query.today);
     let cells = PersonCells::of(plan, entry, &window, Grain::Day, false);
     let load = &cells.load;
-    #[allow(clippy::cast_precision_loss)] // minutes of a day, as pixels
-    let y = |minutes: i32| (PICTURE - minutes as f64 / 60.0 * HOUR).max(0.0);
+    let y = |minutes: i32| (PICTURE - f64::from(minutes) / 60.0 * HOUR).max(0.0);
     let (mut filled, mut spilled, mut free) = (Shapes::default(), Shapes::default(), Shapes::default());
     let mut rim = Rim::default();
     let (mut worst, mut over) = (0, 0);

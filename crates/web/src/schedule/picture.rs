@@ -4,6 +4,8 @@
 use super::{
     outline::{Line, Of},
     query::GanttQuery,
+    says::{broken, float, slip},
+    wholes::{Whole, leaves_of, span, wholes},
 };
 use crate::{
     fit,
@@ -51,30 +53,6 @@ fn beside(plan: &Plan, baseline: Option<BaselineId>) -> HashMap<TaskId, Dates> {
     let Some(baseline) = baseline else { return HashMap::new() };
     let items = plan.records.baseline_items.values().filter(|item| item.baseline == baseline);
     items.filter_map(|item| Some((item.task, item.start.zip(item.finish)?))).collect()
-}
-
-/// What the leaves of a project come to.
-#[derive(Clone, Copy, Debug, Default)]
-pub struct Whole {
-    /// From the first start to the last finish.
-    pub dates: Option<Dates>,
-    /// Minutes that are left.
-    pub left: i64,
-}
-
-/// What each project comes to, with the projects inside it.
-fn wholes(plan: &Plan) -> HashMap<ProjectId, Whole> {
-    let mut found: HashMap<ProjectId, Whole> = HashMap::new();
-    let is_leaf = |task: &&Arc<Task>| plan.children.get(&task.id).is_none_or(|inner| inner.is_empty());
-    for task in plan.tasks.values().filter(is_leaf) {
-        let (dates, left) = (task.start.zip(task.finish), left_of(plan, task).unwrap_or(0));
-        for project in plan.project_line(task.project) {
-            let whole = found.entry(project.id).or_default();
-            whole.dates = span(whole.dates.into_iter().chain(dates));
-            whole.left += left;
-        }
-    }
-    found
 }
 
 /// A bar, or the brace of what is whole.
@@ -351,7 +329,7 @@ impl<'a> Drawing<'a> {
         let ends = [(from, cut.0), (to, cut.1)].into_iter().filter(|(_, cut)| !cut);
         Some(Bar {
             shape: Shapes(vec![rect]),
-            done: ends.map(|(x, _)| format!("M{x} 12V20")).collect(),
+            done: ends.map(|(x, _)| format!("M{x} 12V20")).collect::<Vec<_>>().concat(),
             cut,
             title: format!("{name}, {}", words::range(dates.0, dates.1, self.query.order)),
             float: String::new(),
@@ -394,7 +372,7 @@ impl<'a> Drawing<'a> {
 
     fn columns(&self) -> String {
         let begins = self.query.buckets.iter().skip(1).map(|bucket| bucket.from.since(self.query.from));
-        begins.map(|day| format!("M{day} 0V{PICTURE}")).collect()
+        begins.map(|day| format!("M{day} 0V{PICTURE}")).collect::<Vec<_>>().concat()
     }
 
     fn weekends(&self) -> Shapes {
@@ -442,24 +420,6 @@ fn days(bucket: Bucket) -> i32 {
     bucket.to.since(bucket.from) + 1
 }
 
-/// The leaves inside a task.
-pub fn leaves_of(plan: &Plan, task: TaskId) -> Vec<&Task> {
-    let (mut found, mut left) = (Vec::new(), vec![task]);
-    while let Some(id) = left.pop() {
-        let inner = plan.children.get(&id).map_or(&[][..], |inner| inner.as_slice());
-        if inner.is_empty() {
-            found.extend(plan.tasks.get(&id).map(|task| &**task));
-        }
-        left.extend(inner);
-    }
-    found
-}
-
-/// From the first start to the last finish.
-fn span(dates: impl Iterator<Item = Dates>) -> Option<Dates> {
-    dates.reduce(|(start, finish), (from, to)| (start.min(from), finish.max(to)))
-}
-
 /// How much of a task is done, 0 to 1: as typed, else by what is logged and left.
 fn progress(plan: &Plan, task: &Task) -> f64 {
     use rust_decimal::prelude::ToPrimitive as _;
@@ -473,26 +433,6 @@ fn progress(plan: &Plan, task: &Task) -> f64 {
     #[allow(clippy::cast_precision_loss)] // minutes, as a share
     let share = figures.actual as f64 / figures.projected().max(1) as f64;
     share
-}
-
-/// `2 links are broken`.
-pub fn broken(count: usize) -> String {
-    if count == 1 { "1 link is broken".to_owned() } else { format!("{count} links are broken") }
-}
-
-/// `3 days to spare`.
-pub fn float(days: i32) -> String {
-    if days == 1 { "1 day to spare".to_owned() } else { format!("{days} days to spare") }
-}
-
-/// `4 days later than the baseline`.
-pub fn slip(days: i32) -> String {
-    let much = if days.abs() == 1 { "1 day".to_owned() } else { format!("{} days", days.abs()) };
-    match days {
-        0 => "as in the baseline".to_owned(),
-        1.. => format!("{much} later than the baseline"),
-        _ => format!("{much} earlier than the baseline"),
-    }
 }
 
 /// Hues of the projects that rows show, with their names.

@@ -1,10 +1,12 @@
 //! The side sheet of a task: what it is, when, what it hangs on and what hangs on it.
 
 use super::{
-    deeds::{done, means},
+    deeds::done,
     outline::Of,
-    picture::{Drawing, broken, float, leaves_of, slip},
+    picture::Drawing,
     query::GanttQuery,
+    says::{broken, float, means, slip},
+    wholes::leaves_of,
 };
 use crate::{auth::User, kept::Kept, words};
 use askama::Template;
@@ -56,13 +58,11 @@ struct TaskSheet {
     start: String,
     finish: String,
     is_leaf: bool,
-    has_dates: bool,
     broken: usize,
     meanings: &'static [(&'static str, &'static str)],
     may_change: bool,
-    /// Whether who looks may say that it is done, and the tag by which they do.
-    may_tick: bool,
-    tick: String,
+    /// The tag by which who looks may say that it is done, if they may.
+    tick: Option<String>,
     key: String,
 }
 
@@ -150,13 +150,12 @@ fn of_task(drawing: &Drawing<'_>, task: &Task, user: &User, (close, back): (Stri
         tag: if drawing.may_change { Tag::of(task).to_string() } else { String::new() },
         start: task.start.map(|day| day.to_string()).unwrap_or_default(),
         finish: task.finish.map(|day| day.to_string()).unwrap_or_default(),
-        has_dates: task.start.is_some(),
         is_leaf,
         broken: broken_links,
         meanings: &MEANINGS,
         may_change: drawing.may_change,
-        may_tick: is_leaf && !task.is_done() && user.check(plan, &done(task)).is_ok(),
-        tick: Tag::of(task).to_string(),
+        tick: Some(Tag::of(task).to_string())
+            .filter(|_| is_leaf && !task.is_done() && user.check(plan, &done(task)).is_ok()),
         key: task.id.to_string(),
         close,
         back,

@@ -1,0 +1,133 @@
+//! What a deed comes to, in sentences: at the hand before it is done, and in the message after.
+
+use crate::{effects, words};
+use serde_json::{Value, json};
+use snug_core::{
+    Command, Day, Plan, TaskId,
+    change::{Change, Edit},
+    kinds::{LinkKind, Task},
+    network::{Consequences, Ground, consequences, figures_of, last_finishes, line},
+};
+
+/// The tasks that a hand holds by itself.
+pub fn by_hand(command: &Command) -> Vec<TaskId> {
+    match command {
+        Command::MoveTasks { tasks, .. } => tasks.iter().map(|(task, _)| task.id).collect(),
+        Command::Edit { changes } => changes
+            .iter()
+            .filter_map(|change| if let Change::Task(edit) = change { edit.either().map(|task| task.id) } else { None })
+            .collect(),
+        _ => Vec::new(),
+    }
+}
+
+/// What a command comes to, in sentences: what moves with it, what is missed, and what it does to people.
+pub fn says(before: &Plan, after: &Plan, changes: &[Change], by_hand: &[TaskId], today: Day) -> Vec<String> {
+    /// More than this nobody reads at a hand.
+    const MOST: usize = 5;
+    let Consequences { others, farthest, missed } = consequences(before, after, changes, by_hand);
+    let mut found = Vec::new();
+    let days = |days: i32| if days.abs() == 1 { "1 day".to_owned() } else { format!("{} days", days.abs()) };
+    let way = if farthest < 0 { " earlier" } else { "" };
+    match others {
+        0 => {}
+        1 => found.push(format!("1 task moves with it, by {}{way}", days(farthest))),
+        many => found.push(format!("{many} tasks move with it, the farthest by {}{way}", days(farthest))),
+    }
+    for (milestone, late) in missed {
+        let name = after.records.milestones.get(&milestone).map_or("", |milestone| milestone.name.as_str());
+        found.push(format!("{name} would be {} late", days(late)));
+    }
+    found.extend(changes.iter().filter_map(|change| frees(before, after, change, today)));
+    found.extend(effects::says(before, after, changes, today));
+    if found.len() > MOST {
+        let more = found.len() - MOST + 1;
+        found.truncate(MOST - 1);
+        found.push(format!("and {more} more"));
+    }
+    found
+}
+
+/// What a link that goes lets the later task do: `“Casting” could start on 12 March now`.
+fn frees(before: &Plan, after: &Plan, change: &Change, today: Day) -> Option<String> {
+    let Change::Link(Edit { before: Some(link), after: None }) = change else { return None };
+    let title = after.tasks.get(&link.to).map(|task| task.title.as_str())?;
+    let first = |plan: &Plan| {
+        let leaves = snug_core::network::leaves(plan, link.to);
+        let figures = figures_of(&Ground::new(plan, today), &leaves, &last_finishes(plan));
+        figures.into_iter().filter_map(|it| it.earliest).map(|(start, _)| start).min()
+    };
+    let (was, is) = (first(before)?, first(after)?);
+    let day = words::day(is, after.settings.date_order);
+    (is < was).then(|| format!("“{title}” could start on {day} now"))
+}
+
+/// The title at the hand: `Milling, 18 – 31 March`.
+pub fn tip(plan: &Plan, changes: &[Change], command: &Command) -> Option<String> {
+    let order = plan.settings.date_order;
+    let held = by_hand(command);
+    let told = |change: &Change| match change {
+        Change::Link(Edit { after: Some(link), .. }) => {
+            let title = |id: TaskId| plan.tasks.get(&id).map_or("", |task| task.title.as_str());
+            Some(format!("{}: “{}” → “{}”", means(link.kind), title(link.from), title(link.to)))
+        }
+        Change::Task(Edit { after: Some(task), .. }) if held.contains(&task.id) || held.len() != 1 => {
+            let days = task.start.zip(task.finish)?;
+            Some(format!("{}, {}", task.title, words::range(days.0, days.1, order)))
+        }
+        _ => None,
+    };
+    let many = |count: usize| format!("{count} tasks");
+    match held.len() {
+        0 | 1 => changes.iter().find_map(told).or_else(|| Some("It stays where it is".to_owned())),
+        count => Some(many(count)),
+    }
+}
+
+/// What a type of link means, in words.
+pub fn means(kind: LinkKind) -> &'static str {
+    match kind {
+        LinkKind::FinishStart => "finish → start",
+        LinkKind::StartStart => "start → start",
+        LinkKind::FinishFinish => "finish → finish",
+        LinkKind::StartFinish => "start → finish",
+        LinkKind::HoldsUp => "holds up",
+        LinkKind::Relates => "relates to",
+    }
+}
+
+/// Lines that would be written down: how deep each stands, its title, and what else it says.
+pub fn written(plan: &Plan, changes: &[Change]) -> Vec<Value> {
+    let after = plan.with(changes);
+    let tasks = changes.iter().filter_map(|it| if let Change::Task(it) = it { it.after.as_ref() } else { None });
+    let line = |task: &Task| {
+        let depth = line(&after, task.id).skip(1).filter(|id| !plan.tasks.contains_key(id)).count();
+        let people = task.assignees.people().filter_map(|id| plan.people.get(&id));
+        let mut says: Vec<String> = task.estimate.map(words::hours).into_iter().collect();
+        says.extend(people.map(|entry| entry.person.name.clone()));
+        let days = task.start.zip(task.finish);
+        says.extend(days.map(|(from, to)| words::range(from, to, plan.settings.date_order)));
+        json!({ "depth": depth, "title": task.title, "says": says.join(" · ") })
+    };
+    tasks.map(line).collect()
+}
+
+/// `2 links are broken`.
+pub fn broken(count: usize) -> String {
+    if count == 1 { "1 link is broken".to_owned() } else { format!("{count} links are broken") }
+}
+
+/// `3 days to spare`.
+pub fn float(days: i32) -> String {
+    if days == 1 { "1 day to spare".to_owned() } else { format!("{days} days to spare") }
+}
+
+/// `4 days later than the baseline`.
+pub fn slip(days: i32) -> String {
+    let much = if days.abs() == 1 { "1 day".to_owned() } else { format!("{} days", days.abs()) };
+    match days {
+        0 => "as in the baseline".to_owned(),
+        1.. => format!("{much} later than the baseline"),
+        _ => format!("{much} earlier than the baseline"),
+    }
+}
