@@ -206,11 +206,12 @@ impl<'g, 'p> Moving<'g, 'p> {
         let carried = reached.carried.filter(|_| leaf.dates.is_some() && leaf.stays().is_none());
         let mut own = None;
         if let Some(wanted) = wanted {
-            let to = self.by_hand(&leaf, wanted);
-            own = to.zip(leaf.dates).map(|(to, from)| leaf.days.number(to.0) - leaf.days.number(from.0));
-            if let Some(to) = to {
+            if let Some(to) = self.by_hand(&leaf, wanted) {
                 self.place(&leaf, to, None);
             }
+            // What is stopped stays, and carries nothing.
+            let stands = self.now.get(&id).copied().or(leaf.dates);
+            own = stands.zip(leaf.dates).map(|(to, from)| leaf.days.number(to.0) - leaf.days.number(from.0));
         } else if let (Some(by), Some((start, _))) = (carried.filter(|by| *by != 0), leaf.dates) {
             let number = (leaf.days.number(start) + by).max(self.bound(&leaf).map_or(i32::MIN, |(number, _)| number));
             self.place(&leaf, leaf.from(number), None);

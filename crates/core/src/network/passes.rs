@@ -60,7 +60,7 @@ pub fn figures_of(ground: &Ground<'_>, wanted: &[TaskId], last: &LastFinishes) -
     let earliest = earliest(ground, &before);
     let latest = latest(ground, &after, last);
     let mut standing = Ends::default();
-    let mut allowed = Allowed::new(ground, |leaf| leaf.dates);
+    let mut allowed = Allowed::new(ground, Where::Stands, |leaf| leaf.dates);
     let mut found = Vec::with_capacity(wanted.len());
     for leaf in wanted.iter().filter_map(|task| ground.leaf(*task)) {
         let id = leaf.task.id;
@@ -156,24 +156,32 @@ enum Until {
     Finish(Day),
 }
 
+/// On which dates the later leaves of links are looked at.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum Where {
+    Stands,
+    Latest,
+}
+
 /// What links out of leaves allow, where later leaves stand on the dates that `at` says; worked out once a link.
 struct Allowed<'g, 'p, F> {
     ground: &'g Ground<'p>,
+    place: Where,
     at: F,
     known: HashMap<LinkId, Option<Until>>,
 }
 
 impl<'g, 'p, F: Fn(&Leaf<'p>) -> Option<Dates>> Allowed<'g, 'p, F> {
-    fn new(ground: &'g Ground<'p>, at: F) -> Self {
-        Self { ground, at, known: HashMap::new() }
+    fn new(ground: &'g Ground<'p>, place: Where, at: F) -> Self {
+        Self { ground, place, at, known: HashMap::new() }
     }
 
     /// The strictest of what a link's later leaves allow, those that are dated and not done.
     fn of(&mut self, link: &Link) -> Option<Until> {
-        let (ground, at) = (self.ground, &self.at);
+        let (ground, place, at) = (self.ground, self.place, &self.at);
         *self.known.entry(link.id).or_insert_with(|| {
             let leaves = order::leaves(ground.plan, link.to).into_iter().filter_map(|id| ground.leaf(id));
-            let days = leaves.filter_map(|leaf| allowed_by(link, &leaf, at(&leaf).filter(|_| !leaf.done)?));
+            let days = leaves.filter_map(|leaf| allowed_by(link, &leaf, place, at(&leaf).filter(|_| !leaf.done)?));
             let day = days.min()?;
             let of_start = matches!(link.kind, LinkKind::StartStart | LinkKind::StartFinish);
             Some(if of_start { Until::Start(day) } else { Until::Finish(day) })
@@ -198,10 +206,12 @@ impl<'g, 'p, F: Fn(&Leaf<'p>) -> Option<Dates>> Allowed<'g, 'p, F> {
 
 /// The last day on which the earlier end of a link may be for a leaf on these dates to keep it. The start of what has begun is bound by
 /// nothing any more.
-fn allowed_by(link: &Link, leaf: &Leaf<'_>, (start, finish): Dates) -> Option<Day> {
+fn allowed_by(link: &Link, leaf: &Leaf<'_>, place: Where, (start, finish): Dates) -> Option<Day> {
     let days = &leaf.days;
     let start = days.number(start);
-    let finish = if leaf.started { days.number_until(finish) } else { start + leaf.length - 1 };
+    // Where a leaf stands its start says whether a link is kept; of what has begun only the finish can slip.
+    let slips = leaf.started && place == Where::Latest;
+    let finish = if slips { days.number_until(finish) } else { start + leaf.length - 1 };
     match link.kind {
         LinkKind::FinishStart if !leaf.started => Some(days.day(start - link.lag_days) - 1),
         LinkKind::StartStart if !leaf.started => Some(days.day(start - link.lag_days)),
@@ -214,7 +224,7 @@ fn allowed_by(link: &Link, leaf: &Leaf<'_>, (start, finish): Dates) -> Option<Da
 /// Where each dated leaf that is not done may stand at the latest.
 fn latest<'p>(ground: &Ground<'p>, leaves: &[Rc<Leaf<'p>>], last: &HashMap<ProjectId, Day>) -> HashMap<TaskId, Dates> {
     let found: std::cell::RefCell<HashMap<TaskId, Dates>> = std::cell::RefCell::default();
-    let mut allowed = Allowed::new(ground, |leaf| found.borrow().get(&leaf.task.id).copied());
+    let mut allowed = Allowed::new(ground, Where::Latest, |leaf| found.borrow().get(&leaf.task.id).copied());
     for leaf in leaves.iter().rev() {
         let Some(dates) = leaf.dates.filter(|_| !leaf.done) else { continue };
         let (start, finish) = allowed.numbers(leaf);

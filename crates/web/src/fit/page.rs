@@ -26,6 +26,7 @@ use crate::{
         },
     },
     frame::{Frame, Room},
+    grid::Head,
     kept::Kept,
     words,
 };
@@ -36,21 +37,13 @@ use axum::{
     response::{IntoResponse, Redirect, Response},
 };
 use snug_core::{
-    Day, Plan, ProjectId,
+    Plan, ProjectId,
     cells::{Band, Bucket, Grain},
     kinds::ProjectStatus,
     load::Measure,
 };
 use snug_store::looks;
 use std::{collections::BTreeSet, sync::Arc};
-
-/// The head of a column.
-struct Column {
-    from: Day,
-    title: String,
-    days: i32,
-    letters: Vec<(char, bool)>,
-}
 
 /// A choice in a list: its word, its name, whether it is taken.
 struct Offer {
@@ -80,7 +73,7 @@ struct Way {
 struct FitPage {
     frame: Frame,
     query: FitQuery,
-    heads: Vec<Column>,
+    heads: Vec<Head>,
     marks: Vec<Mark>,
     part: RowsPart,
     /// A pixel in days, where the picture is as wide as it usually is; scripts know better.
@@ -312,17 +305,10 @@ fn shown(query: &FitQuery, Shown { people, heads }: &Shown) -> String {
     format!("{what} · {}", counts(query))
 }
 
-fn heads(query: &FitQuery) -> Vec<Column> {
-    let free = |day: Day| day.weekday() >= 5;
-    let letter = |day: Day| (['M', 'T', 'W', 'T', 'F', 'S', 'S'][day.weekday()], free(day));
+fn heads(query: &FitQuery) -> Vec<Head> {
     let has_letters = query.days() <= 84;
-    let column = |bucket: &Bucket| Column {
-        from: bucket.from,
-        title: zoom::title(query.zoom, *bucket, query.buckets.len(), query.order),
-        days: bucket.to.since(bucket.from) + 1,
-        letters: if has_letters { bucket.from.through(bucket.to).map(letter).collect() } else { Vec::new() },
-    };
-    query.buckets.iter().map(column).collect()
+    let title = |bucket: &Bucket| zoom::title(query.zoom, *bucket, query.buckets.len(), query.order);
+    query.buckets.iter().map(|bucket| Head::of(*bucket, title(bucket), has_letters)).collect()
 }
 
 /// The words of the filter by band.

@@ -35,7 +35,7 @@ impl Pages for Room {
     fn href(self) -> &'static str {
         match self {
             Self::Fit | Self::None => "/fit",
-            Self::Schedule => crate::schedule::PATH,
+            Self::Schedule => "/schedule/gantt",
             Self::Hours => "/hours",
             Self::Setup => "/setup",
         }
@@ -46,9 +46,9 @@ impl Pages for Room {
         let (before, first, after): (&[_], &[Kind], &[_]) = match self {
             Self::Schedule => (
                 &[
-                    (crate::schedule::OUTLINE, "Outline"),
-                    (crate::schedule::PATH, "Gantt"),
-                    (crate::schedule::BASELINES, "Plans kept"),
+                    ("/schedule/outline", "Outline"),
+                    ("/schedule/gantt", "Gantt"),
+                    ("/schedule/baselines", "Plans kept"),
                 ],
                 &[Kind::Task, Kind::Project, Kind::Milestone],
                 &[],

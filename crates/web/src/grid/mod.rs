@@ -1,7 +1,26 @@
 //! What the live grid is made of, whatever room it stands in: shapes in days and pixels, and cells. Its scripts lie here, too;
 //! docs/architecture.md, “The live grid”, says how a room uses it.
 
+use snug_core::{Day, cells::Bucket};
 use std::fmt;
+
+/// The head of a column.
+pub struct Head {
+    pub from: Day,
+    pub title: String,
+    pub days: i32,
+    /// The letter of each day, and whether it is one of a weekend; none where they would not fit.
+    pub letters: Vec<(char, bool)>,
+}
+
+impl Head {
+    /// The head of a bucket.
+    pub fn of(bucket: Bucket, title: String, has_letters: bool) -> Self {
+        let letter = |day: Day| (['M', 'T', 'W', 'T', 'F', 'S', 'S'][day.weekday()], day.weekday() >= 5);
+        let letters = if has_letters { bucket.from.through(bucket.to).map(letter).collect() } else { Vec::new() };
+        Self { from: bucket.from, title, days: bucket.to.since(bucket.from) + 1, letters }
+    }
+}
 
 /// One cell above the picture of a row.
 pub struct CellView {

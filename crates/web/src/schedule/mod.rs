@@ -21,9 +21,8 @@ use axum::{
     routing::{get, post},
 };
 
-pub use baselines::PATH as BASELINES;
-pub use query::PATH;
-pub use write::PATH as OUTLINE;
+use query::PATH;
+use write::PATH as OUTLINE;
 
 pub fn routes() -> Router<AppState> {
     Router::new()

@@ -13,6 +13,7 @@ use crate::{
     auth::User,
     fit::zoom_title,
     frame::{Frame, Room},
+    grid::Head,
     words,
 };
 use askama::Template;
@@ -23,17 +24,10 @@ use axum::{
 };
 use snug_core::{
     Day, Plan,
+    cells::Bucket,
     kinds::{BaselineKind, ProjectStatus},
 };
 use std::sync::Arc;
-
-/// The head of a column.
-struct Column {
-    from: Day,
-    title: String,
-    days: i32,
-    letters: Vec<(char, bool)>,
-}
 
 /// A choice in a list: its word, its name, whether it is taken.
 struct Offer {
@@ -47,7 +41,7 @@ struct Offer {
 struct GanttPage {
     frame: Frame,
     query: GanttQuery,
-    heads: Vec<Column>,
+    heads: Vec<Head>,
     part: RowsPart,
     people: Option<PeopleView>,
     sheet: Option<String>,
@@ -155,16 +149,10 @@ fn shown(plan: &Plan, tasks: usize) -> String {
     if tasks == all { format!("{all} tasks") } else { format!("{tasks} of {all} tasks") }
 }
 
-fn heads(query: &GanttQuery) -> Vec<Column> {
-    let letter = |day: Day| (['M', 'T', 'W', 'T', 'F', 'S', 'S'][day.weekday()], day.weekday() >= 5);
+fn heads(query: &GanttQuery) -> Vec<Head> {
     let has_letters = query.days() <= 63 && query.buckets.len() < usize::try_from(query.days()).unwrap_or(0);
-    let column = |bucket: &snug_core::cells::Bucket| Column {
-        from: bucket.from,
-        title: zoom_title(query.zoom, *bucket, query.buckets.len(), query.order),
-        days: bucket.to.since(bucket.from) + 1,
-        letters: if has_letters { bucket.from.through(bucket.to).map(letter).collect() } else { Vec::new() },
-    };
-    query.buckets.iter().map(column).collect()
+    let title = |bucket: &Bucket| zoom_title(query.zoom, *bucket, query.buckets.len(), query.order);
+    query.buckets.iter().map(|bucket| Head::of(*bucket, title(bucket), has_letters)).collect()
 }
 
 fn project_offers(plan: &Plan, query: &GanttQuery) -> Vec<Offer> {
