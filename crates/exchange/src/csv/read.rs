@@ -99,7 +99,8 @@ fn read(name: &str, bytes: impl Read, into: &mut Option<Sheet>, unknown: &mut Ve
             Some((_, sheet)) => {
                 let cell = |at| {
                     let bytes = record.get(at).unwrap_or_default();
-                    std::str::from_utf8(bytes).map_err(|_| "is no UTF-8; save the file as UTF-8")
+                    // The reader has taken off plain blanks; there are others.
+                    std::str::from_utf8(bytes).map(str::trim).map_err(|_| "is no UTF-8; save the file as UTF-8")
                 };
                 if let Err((column, reason)) = sheet.push(line, cell) {
                     told.say(name, line, &column, reason);
