@@ -55,7 +55,7 @@ test("what is new is in the tabs, the finder and the files", async ({ page }) =>
   await openPage(page, "/tasks", "list");
   const tabs = page.locator("nav.tabs a");
   await expect(tabs).toHaveText(
-    ["Tasks", "Projects", "Milestones", "Sprints", "Releases", "Lists", "Items", "Baselines", "Baseline items"]);
+    ["Outline", "Gantt", "Plans kept", "Tasks", "Projects", "Milestones", "Sprints", "Releases", "Lists", "Items", "Baselines", "Baseline items"]);
   await page.goto("/finder?q=bench-2");
   await expect(page.getByRole("option", { name: /First of the dunes/ })).toHaveAttribute("href", /^\/sprints\/\d+$/);
   const trail = await page.request.get("/setup/export/trail.csv");
