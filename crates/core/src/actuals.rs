@@ -79,8 +79,7 @@ fn parts(plan: &Plan, task: &Task, see: &mut impl FnMut(&Task, &Actuals)) -> i64
 }
 
 fn inside(plan: &Plan, id: TaskId) -> impl Iterator<Item = &Task> {
-    let children = plan.children.get(&id).into_iter().flat_map(|children| children.iter());
-    children.filter_map(|id| plan.tasks.get(id)).map(|task| &**task)
+    plan.children_of(id).iter().filter_map(|id| plan.tasks.get(id)).map(|task| &**task)
 }
 
 /// The figures of every project, each with the projects inside it; `None` holds what was logged on no project.

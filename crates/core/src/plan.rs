@@ -184,6 +184,12 @@ impl Plan {
         self.people.get(&PersonId(self.find(Kind::Person, &email.to_lowercase())?))
     }
 
+    /// The tasks directly inside one.
+    #[must_use]
+    pub fn children_of(&self, id: TaskId) -> &[TaskId] {
+        self.children.get(&id).map_or(&[], |children| children.as_slice())
+    }
+
     /// The project, then the one it is in, up to the top.
     pub fn project_line(&self, id: ProjectId) -> impl Iterator<Item = &Arc<Project>> {
         std::iter::successors(self.records.projects.get(&id), |project| self.records.projects.get(&project.parent?))

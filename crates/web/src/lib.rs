@@ -21,6 +21,7 @@ mod kept;
 mod mail;
 mod markdown;
 mod me;
+mod offers;
 mod records;
 mod schedule;
 mod sessions;
@@ -130,13 +131,17 @@ impl AppState {
     }
 }
 
-/// Makes a page on a thread of its own, so that other requests go on meanwhile.
+/// Works something out on a thread of its own, so that other requests go on meanwhile.
+async fn worked_out<T: Send + 'static>(work: impl FnOnce() -> T + Send + 'static) -> Result<T, Error> {
+    let done = tokio::task::spawn_blocking(work).await;
+    Ok(done.map_err(|error| snug_store::Error::Damaged(error.to_string()))?)
+}
+
+/// Makes a page in the same way.
 async fn computed(
     work: impl FnOnce() -> askama::Result<String> + Send + 'static,
 ) -> Result<axum::response::Html<String>, Error> {
-    let done = tokio::task::spawn_blocking(work).await;
-    let text = done.map_err(|error| snug_store::Error::Damaged(error.to_string()))?;
-    Ok(axum::response::Html(text?))
+    Ok(axum::response::Html(worked_out(work).await??))
 }
 
 /// Nothing but our own files; no inline scripts, no inline styles.

@@ -15,6 +15,16 @@ pub fn hours(minutes: i64) -> String {
     format!("{} h", hours_short(minutes))
 }
 
+/// How many there are of something: `1 task`, `3 tasks`.
+pub fn count(number: usize, one: &str, many: &str) -> String {
+    if number == 1 { format!("1 {one}") } else { format!("{number} {many}") }
+}
+
+/// Days, whichever way they go: `1 day`, `3 days`.
+pub fn days(days: i32) -> String {
+    if days.abs() == 1 { "1 day".to_owned() } else { format!("{} days", days.unsigned_abs()) }
+}
+
 /// An amount with its unit: `6 h a day`, `23 h in all`, `40 %`.
 pub fn amount(amount: Amount) -> String {
     let value = snug_core::cell::amount_text(amount);

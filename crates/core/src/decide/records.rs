@@ -4,13 +4,14 @@ use crate::{
     Day, PersonId, Plan, ProjectId, TaskId, TimeEntryId,
     change::{Change, Edit},
     kinds::{Kind, Task, TimeEntry},
-    network::{self, Ground, Mode, Moved},
+    network::{self, Dates, Ground, Mode, Moved},
     references::counted,
     rules::{self, Refusal, RefusalCode},
     tag::{changed_meanwhile, gone},
     text::Text,
     week::subject_of,
 };
+use std::collections::HashMap;
 
 impl Plan {
     /// What stands of the record that a change is about, texts included.
@@ -55,9 +56,7 @@ impl Plan {
             }
         }
         rules::whole(&plan, &made)?;
-        for moved in network::followed(&plan, &made, today)? {
-            self.redate(&moved, &mut made)?;
-        }
+        self.redate(&network::followed(&plan, &made, today)?, &mut made)?;
         let orphans = self.orphans(&made);
         if !orphans.is_empty() {
             let removed = made.iter().find(|change| change.removes()).map(Change::name).unwrap_or_default();
@@ -81,28 +80,31 @@ impl Plan {
         let wanted: Vec<(TaskId, Day)> = tasks.iter().map(|(task, day)| (task.id, *day)).collect();
         let moved = network::moved(&Ground::new(self, today), &wanted, mode);
         let mut made = Vec::new();
-        for moved in moved.map_err(|stopped| network::refused(self, &stopped))? {
-            self.redate(&moved, &mut made)?;
-        }
+        self.redate(&moved.map_err(|stopped| network::refused(self, &stopped))?, &mut made)?;
         Ok(made)
     }
 
-    /// Adds a leaf's new dates to changes; it is changed once, also where they alter it already.
-    fn redate(&self, moved: &Moved, made: &mut Vec<Change>) -> Result<(), Refusal> {
-        let (start, finish) = (Some(moved.to.0), Some(moved.to.1));
-        rules::range(start, finish).map_err(|message| {
-            let title = self.tasks.get(&moved.task).map_or("", |task| task.title.as_str());
-            Refusal::value("start", format!("“{title}” {message}."))
-        })?;
-        let altered = made.iter_mut().find_map(|change| match change {
-            Change::Task(Edit { after: Some(task), .. }) if task.id == moved.task => Some(task),
-            _ => None,
-        });
-        if let Some(task) = altered {
-            (task.start, task.finish) = (start, finish);
-        } else if let Some(task) = self.tasks.get(&moved.task) {
-            let after = Task { start, finish, ..(**task).clone() };
-            made.push(Change::Task(Edit::alter((**task).clone(), after)));
+    /// Adds the new dates of leaves to changes; one that they alter already is not changed twice.
+    fn redate(&self, moved: &[Moved], made: &mut Vec<Change>) -> Result<(), Refusal> {
+        let mut left: HashMap<TaskId, Dates> = moved.iter().map(|it| (it.task, it.to)).collect();
+        for Moved { task, to: (start, finish) } in moved {
+            rules::range(Some(*start), Some(*finish)).map_err(|message| {
+                let title = self.tasks.get(task).map_or("", |task| task.title.as_str());
+                Refusal::value("start", format!("“{title}” {message}."))
+            })?;
+        }
+        for change in made.iter_mut() {
+            if let Change::Task(Edit { after: Some(task), .. }) = change
+                && let Some((start, finish)) = left.remove(&task.id)
+            {
+                (task.start, task.finish) = (Some(start), Some(finish));
+            }
+        }
+        for Moved { task, to: (start, finish) } in moved.iter().filter(|it| left.contains_key(&it.task)) {
+            if let Some(task) = self.tasks.get(task) {
+                let after = Task { start: Some(*start), finish: Some(*finish), ..(**task).clone() };
+                made.push(Change::Task(Edit::alter((**task).clone(), after)));
+            }
         }
         Ok(())
     }

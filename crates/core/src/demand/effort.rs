@@ -119,7 +119,7 @@ pub(crate) fn shares_of(assignees: &Assignees, minutes: i64) -> Vec<i64> {
 /// Whether other tasks are inside this one.
 #[must_use]
 pub fn is_parent(plan: &Plan, id: TaskId) -> bool {
-    plan.children.get(&id).is_some_and(|children| !children.is_empty())
+    !plan.children_of(id).is_empty()
 }
 
 /// Minutes logged on a task itself, by anybody.
@@ -144,12 +144,13 @@ fn inside(plan: &Plan, id: TaskId) -> Option<Inside> {
 /// is logged on it, and what is inside it.
 fn sums_inside(plan: &Plan) -> HashMap<TaskId, Inside> {
     let mut found: HashMap<TaskId, Inside> = HashMap::new();
-    let is_top =
-        |id: &&TaskId| !children(plan, **id).is_empty() && plan.tasks.get(*id).is_none_or(|task| task.parent.is_none());
+    let is_top = |id: &&TaskId| {
+        !plan.children_of(**id).is_empty() && plan.tasks.get(*id).is_none_or(|task| task.parent.is_none())
+    };
     // Each with its children that are still to be looked at.
     let mut path: Vec<(TaskId, &[TaskId], Inside)> = Vec::new();
     for top in plan.children.keys().filter(is_top) {
-        path.push((*top, children(plan, *top), Inside::default()));
+        path.push((*top, plan.children_of(*top), Inside::default()));
         while let Some((id, rest, sum)) = path.last_mut() {
             let Some((child, more)) = rest.split_first() else {
                 let (id, sum) = (*id, *sum);
@@ -161,17 +162,13 @@ fn sums_inside(plan: &Plan) -> HashMap<TaskId, Inside> {
                 continue;
             };
             *rest = more;
-            match children(plan, *child) {
+            match plan.children_of(*child) {
                 [] => sum.add(plan, *child, None),
                 inner => path.push((*child, inner, Inside::default())),
             }
         }
     }
     found
-}
-
-fn children(plan: &Plan, id: TaskId) -> &[TaskId] {
-    plan.children.get(&id).map_or(&[], |children| children.as_slice())
 }
 
 impl Inside {

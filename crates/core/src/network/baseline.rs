@@ -1,6 +1,5 @@
 //! Baselines of projects: a frozen copy of what is meant of each task, and what has become of that since.
 
-use super::order::inside;
 use crate::{
     Day, Plan, ProjectId, Refusal, TaskId,
     change::{Change, Edit},
@@ -11,12 +10,12 @@ use std::collections::{BTreeMap, BTreeSet};
 
 /// Whether there is something to freeze of a task: a leaf, or a parent that holds effort which nothing inside it covers.
 fn is_meant(plan: &Plan, task: &Task) -> bool {
-    inside(plan, task.id).is_empty() || left_of(plan, task).is_some_and(|left| left > 0)
+    plan.children_of(task.id).is_empty() || left_of(plan, task).is_some_and(|left| left > 0)
 }
 
 /// The effort that is frozen: all of a leaf's, of a parent what is not broken down yet; `None` where nothing says how much.
 fn effort(plan: &Plan, task: &Task) -> Option<i64> {
-    if inside(plan, task.id).is_empty() { planned_of(plan, task) } else { left_of(plan, task) }
+    if plan.children_of(task.id).is_empty() { planned_of(plan, task) } else { left_of(plan, task) }
 }
 
 /// The tasks of a project and of the projects inside it.

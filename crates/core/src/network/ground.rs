@@ -99,6 +99,12 @@ impl Leaf<'_> {
         (dates.0.min(finish), finish)
     }
 
+    /// The dates with which it binds others where it stands.
+    #[must_use]
+    pub fn standing(&self, today: Day) -> Option<Dates> {
+        self.dates.map(|dates| self.binding(dates, today))
+    }
+
     /// The dates on which it stands when it begins on the working day of this number.
     #[must_use]
     pub fn from(&self, number: i32) -> Dates {
@@ -169,7 +175,7 @@ impl<'p> Ground<'p> {
     /// Whether every leaf at the later end of a link keeps it where it stands; done leaves and those without dates do.
     #[must_use]
     pub fn keeps(&self, link: &Link) -> bool {
-        let Some(end) = self.end_of(link, &|from| Some(from.binding(from.dates?, self.today))) else { return true };
+        let Some(end) = self.end_of(link, &|from| from.standing(self.today)) else { return true };
         leaves(self.plan, link.to).into_iter().filter_map(|id| self.leaf(id)).all(|leaf| {
             let start = leaf.dates.filter(|_| !leaf.done).map(|(start, _)| leaf.days.number(start));
             start.is_none_or(|start| start >= Bound::of(link, end, &leaf.days).on_start(leaf.length))

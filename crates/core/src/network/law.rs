@@ -3,7 +3,7 @@
 use super::{
     ground::{Bound, Dates, Ends, Ground, Leaf, Stays},
     moves::{Moved, Stopped, Why, pushed},
-    order::{circle, inside, leaves, line, links_from, links_to, sets_dates},
+    order::{circle, leaves, line, links_from, links_to, sets_dates},
 };
 use crate::{
     Day, LinkId, Plan, Refusal, RefusalCode, TaskId,
@@ -26,7 +26,7 @@ fn between(plan: &Plan, link: &Link) -> Result<(), Refusal> {
             return refuse(format!("“{inner}” is inside “{outer}”, so the two cannot be linked."));
         }
     }
-    let is_whole = |task: TaskId| !inside(plan, task).is_empty();
+    let is_whole = |task: TaskId| !plan.children_of(task).is_empty();
     match link.kind {
         LinkKind::StartStart | LinkKind::StartFinish if is_whole(link.from) => {
             refuse(format!("“{from}” is a whole, and a whole cannot bind by its start; link one of the tasks inside."))
@@ -72,17 +72,14 @@ pub fn links_may_stand(plan: &Plan, changes: &[Change]) -> Result<(), NoLink> {
 
 /// The links of a task, of everything inside it and of everything that it is in.
 fn links_around(plan: &Plan, task: TaskId) -> BTreeSet<LinkId> {
-    let (mut found, mut left) = (BTreeSet::new(), line(plan, task).skip(1).collect::<Vec<_>>());
-    let add = |task: TaskId, found: &mut BTreeSet<LinkId>| {
-        found.extend(links_from(plan, task).chain(links_to(plan, task)).map(|link| link.id));
-    };
-    left.drain(..).for_each(|task| add(task, &mut found));
-    left.push(task);
+    let mut around: Vec<TaskId> = line(plan, task).skip(1).collect();
+    let mut left = vec![task];
     while let Some(task) = left.pop() {
-        add(task, &mut found);
-        left.extend(inside(plan, task));
+        around.push(task);
+        left.extend(plan.children_of(task));
     }
-    found
+    let links = around.into_iter().flat_map(|task| links_from(plan, task).chain(links_to(plan, task)));
+    links.map(|link| link.id).collect()
 }
 
 /// What a link or `not before` sets on a leaf as everything stands: what it is, on which end, and on which day.
@@ -94,10 +91,9 @@ struct Set<'p> {
 /// The strictest of what is set on a leaf, if its dates do not keep that.
 fn not_kept<'p>(ground: &Ground<'p>, leaf: &Leaf<'p>) -> Option<Set<'p>> {
     let (start, _) = leaf.dates.filter(|_| !leaf.done)?;
-    let standing = |from: &Leaf<'p>| Some(from.binding(from.dates?, ground.today));
     let mut ends = Ends::default();
     let links = ground.links_into(leaf.task.id).filter_map(|link| {
-        let end = ends.of(ground, link, &standing)?;
+        let end = ends.of(ground, link, &|from| from.standing(ground.today))?;
         Some(Set { bound: Bound::of(link, end, &leaf.days), link: Some(&**link) })
     });
     let not_before = leaf.holds.not_before.map(|day| Set { bound: Bound::Start(leaf.days.number(day)), link: None });
@@ -139,7 +135,7 @@ pub fn followed(plan: &Plan, changes: &[Change], today: Day) -> Result<Vec<Moved
         return Ok(Vec::new());
     }
     let ground = Ground::new(plan, today);
-    for id in was.keys().filter(|id| inside(plan, **id).is_empty()) {
+    for id in was.keys().filter(|id| plan.children_of(**id).is_empty()) {
         let Some(leaf) = ground.leaf(*id) else { continue };
         if let Some(set) = not_kept(&ground, &leaf) {
             return Err(too_early(plan, &leaf, &set));
@@ -187,7 +183,7 @@ pub fn broken_by(before: &Plan, after: &Plan, changes: &[Change], today: Day) ->
     for (task, _) in changes.iter().filter_map(dated).filter(|(task, _)| before.tasks.contains_key(&task.id)) {
         let later = line(after, task.id).flat_map(|id| links_from(after, id)).filter(|link| sets_dates(link.kind));
         let later: Vec<TaskId> = later.flat_map(|link| leaves(after, link.to)).collect();
-        for id in std::iter::once(task.id).chain(later).filter(|id| inside(after, *id).is_empty()) {
+        for id in std::iter::once(task.id).chain(later).filter(|id| after.children_of(*id).is_empty()) {
             let (Some(was), Some(is)) = (before.tasks.get(&id).and_then(|_| old.leaf(id)), new.leaf(id)) else {
                 continue;
             };
@@ -215,7 +211,7 @@ pub fn newly_broken(before: &Plan, after: &Plan, today: Day) -> usize {
     let broken = |plan: &Plan| -> HashSet<(TaskId, LinkId)> {
         let ground = Ground::new(plan, today);
         let mut ends = Ends::default();
-        let tasks = plan.tasks.keys().filter(|id| inside(plan, **id).is_empty());
+        let tasks = plan.tasks.keys().filter(|id| plan.children_of(**id).is_empty());
         let mut found = HashSet::new();
         for leaf in tasks.filter_map(|id| ground.leaf(*id)) {
             found.extend(super::passes::broken(&ground, &mut ends, &leaf).map(|link| (leaf.task.id, link.id)));

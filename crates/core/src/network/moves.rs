@@ -2,7 +2,7 @@
 
 use super::{
     ground::{Bound, Dates, Ground, Leaf, Stays},
-    order::{Node, after, inside, leaves, next, sets_dates},
+    order::{Node, after, leaves, next, sets_dates},
 };
 use crate::{Day, LinkId, Plan, TaskId, kinds::Link};
 use std::{
@@ -30,8 +30,6 @@ crate::words::words!(Mode { Push = "push", Carry = "carry", Start = "start", Fin
 pub struct Moved {
     /// The leaf.
     pub task: TaskId,
-    /// Where it stood, if it had both days.
-    pub from: Option<Dates>,
     /// Where it is to stand.
     pub to: Dates,
 }
@@ -78,7 +76,7 @@ enum Wanted {
 pub fn moved(ground: &Ground<'_>, tasks: &[(TaskId, Day)], mode: Mode) -> Result<Vec<Moved>, Stopped> {
     let mut wanted: BTreeMap<TaskId, Wanted> = BTreeMap::new();
     for (task, day) in tasks {
-        if inside(ground.plan, *task).is_empty() {
+        if ground.plan.children_of(*task).is_empty() {
             let how = match mode {
                 Mode::Push | Mode::Carry => Wanted::To(*day),
                 Mode::Start => Wanted::Start(*day),
@@ -121,10 +119,7 @@ fn inside_moved(ground: &Ground<'_>, parent: TaskId, day: Day) -> Vec<(TaskId, W
     let Some((first, (start, _))) = first.and_then(|leaf| Some((leaf, leaf.dates?))) else { return Vec::new() };
     // Its bound from leaves that stay.
     let is_moving = |id: TaskId| moving.iter().any(|leaf| leaf.task.id == id);
-    let standing = |from: &Leaf<'_>| {
-        let dates = from.dates.filter(|_| !is_moving(from.task.id))?;
-        Some(from.binding(dates, ground.today))
-    };
+    let standing = |from: &Leaf<'_>| from.standing(ground.today).filter(|_| !is_moving(from.task.id));
     let mut number = first.days.number(day.max(first.holds.not_before.unwrap_or(day)));
     for link in ground.links_into(first.task.id) {
         if let Some(end) = ground.end_of(link, &standing) {
@@ -177,7 +172,7 @@ impl<'g, 'p> Moving<'g, 'p> {
         let order = after(plan, seeds);
         for node in order {
             if let Node::Begin(task) = node
-                && inside(plan, task).is_empty()
+                && plan.children_of(task).is_empty()
             {
                 self.leaf(task, &mut flow);
             } else {
@@ -189,8 +184,8 @@ impl<'g, 'p> Moving<'g, 'p> {
             return Err(*first);
         }
         let standing = |task: &TaskId| plan.tasks.get(task).and_then(|task| task.start.zip(task.finish));
-        let moved = self.now.iter().map(|(task, to)| Moved { task: *task, from: standing(task), to: *to });
-        let mut moved: Vec<Moved> = moved.filter(|moved| moved.from != Some(moved.to)).collect();
+        let moved = self.now.iter().map(|(task, to)| Moved { task: *task, to: *to });
+        let mut moved: Vec<Moved> = moved.filter(|moved| standing(&moved.task) != Some(moved.to)).collect();
         moved.sort_by_key(|moved| name(&moved.task));
         Ok(moved)
     }
@@ -213,7 +208,7 @@ impl<'g, 'p> Moving<'g, 'p> {
             let stands = self.now.get(&id).copied().or(leaf.dates);
             own = stands.zip(leaf.dates).map(|(to, from)| leaf.days.number(to.0) - leaf.days.number(from.0));
         } else if let (Some(by), Some((start, _))) = (carried.filter(|by| *by != 0), leaf.dates) {
-            let number = (leaf.days.number(start) + by).max(self.bound(&leaf).map_or(i32::MIN, |(number, _)| number));
+            let number = (leaf.days.number(start) + by).max(self.least(&leaf));
             self.place(&leaf, leaf.from(number), None);
         } else if reached.touched {
             self.push(&leaf);
@@ -226,14 +221,8 @@ impl<'g, 'p> Moving<'g, 'p> {
     fn by_hand(&mut self, leaf: &Leaf<'_>, wanted: Wanted) -> Option<Dates> {
         let days = Rc::clone(&leaf.days);
         match (wanted, leaf.dates) {
-            (Wanted::To(day), _) => {
-                let bound = self.bound(leaf).map_or(i32::MIN, |(number, _)| number);
-                Some(leaf.from(days.number(day).max(bound)))
-            }
-            (Wanted::By(by), Some((start, _))) => {
-                let bound = self.bound(leaf).map_or(i32::MIN, |(number, _)| number);
-                Some(leaf.from((days.number(start) + by).max(bound)))
-            }
+            (Wanted::To(day), _) => Some(leaf.from(days.number(day).max(self.least(leaf)))),
+            (Wanted::By(by), Some((start, _))) => Some(leaf.from((days.number(start) + by).max(self.least(leaf)))),
             (Wanted::Finish(day), Some((start, _))) => {
                 let bounds = self.bounds(leaf).into_iter().filter_map(|(bound, _)| match bound {
                     Bound::Finish(number) => Some(number),
@@ -298,6 +287,11 @@ impl<'g, 'p> Moving<'g, 'p> {
         let not_before = leaf.holds.not_before.map(|day| (leaf.days.number(day), None));
         let bounds = self.bounds(leaf).into_iter().map(|(bound, link)| (bound.on_start(leaf.length), Some(link)));
         bounds.chain(not_before).max_by_key(|(number, link)| (*number, *link))
+    }
+
+    /// The number of that day; of a leaf that nothing binds the smallest.
+    fn least(&mut self, leaf: &Leaf<'_>) -> i32 {
+        self.bound(leaf).map_or(i32::MIN, |(number, _)| number)
     }
 
     /// What each link sets on a leaf as everything stands now.

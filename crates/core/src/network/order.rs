@@ -36,11 +36,6 @@ pub fn links_to(plan: &Plan, task: TaskId) -> impl Iterator<Item = &Arc<Link>> {
     links.filter_map(|id| plan.records.links.get(id))
 }
 
-/// The tasks directly inside one.
-pub fn inside(plan: &Plan, task: TaskId) -> &[TaskId] {
-    plan.children.get(&task).map_or(&[], |children| children.as_slice())
-}
-
 /// The task, then the one it is in, up to the top.
 pub fn line(plan: &Plan, task: TaskId) -> impl Iterator<Item = TaskId> {
     std::iter::successors(Some(task), |id| plan.tasks.get(id)?.parent)
@@ -50,7 +45,7 @@ pub fn line(plan: &Plan, task: TaskId) -> impl Iterator<Item = TaskId> {
 pub fn leaves(plan: &Plan, task: TaskId) -> Vec<TaskId> {
     let (mut found, mut left) = (Vec::new(), vec![task]);
     while let Some(id) = left.pop() {
-        match inside(plan, id) {
+        match plan.children_of(id) {
             [] => found.push(id),
             inner => left.extend(inner.iter().rev()),
         }
@@ -61,7 +56,7 @@ pub fn leaves(plan: &Plan, task: TaskId) -> Vec<TaskId> {
 /// What comes directly after an end, by links of the kinds that count.
 pub fn next(plan: &Plan, node: Node, counts: fn(LinkKind) -> bool) -> Vec<Node> {
     match node {
-        Node::Begin(task) => match inside(plan, task) {
+        Node::Begin(task) => match plan.children_of(task) {
             [] => vec![Node::End(task)],
             inner => inner.iter().map(|id| Node::Begin(*id)).collect(),
         },
@@ -131,7 +126,7 @@ fn previous(plan: &Plan, node: Node) -> Vec<Node> {
             let links = links_to(plan, task).filter(|link| sets_dates(link.kind)).map(|link| Node::End(link.from));
             links.chain(plan.tasks.get(&task).and_then(|task| task.parent).map(Node::Begin)).collect()
         }
-        Node::End(task) => match inside(plan, task) {
+        Node::End(task) => match plan.children_of(task) {
             [] => vec![Node::Begin(task)],
             inner => inner.iter().map(|id| Node::End(*id)).collect(),
         },

@@ -42,7 +42,7 @@ impl Figures {
 /// The figures of every leaf, in no order.
 #[must_use]
 pub fn figures(plan: &Plan, today: Day) -> Vec<Figures> {
-    let leaves = plan.tasks.keys().filter(|id| order::inside(plan, **id).is_empty());
+    let leaves = plan.tasks.keys().filter(|id| plan.children_of(**id).is_empty());
     figures_of(&Ground::new(plan, today), &leaves.copied().collect::<Vec<_>>(), &last_finishes(plan))
 }
 
@@ -51,7 +51,7 @@ pub fn figures(plan: &Plan, today: Day) -> Vec<Figures> {
 pub fn figures_of(ground: &Ground<'_>, wanted: &[TaskId], last: &LastFinishes) -> Vec<Figures> {
     let plan = ground.plan;
     let leaf = |node: Node| match node {
-        Node::Begin(task) if order::inside(plan, task).is_empty() => ground.leaf(task),
+        Node::Begin(task) if plan.children_of(task).is_empty() => ground.leaf(task),
         _ => None,
     };
     let before: Vec<Rc<Leaf<'_>>> = before(plan, wanted.iter().copied()).into_iter().filter_map(leaf).collect();
@@ -91,7 +91,7 @@ pub fn broken<'g, 'p: 'g>(
 ) -> impl Iterator<Item = &'p Link> + 'g {
     let start = leaf.dates.filter(|_| !leaf.done).map(|(start, _)| leaf.days.number(start));
     ground.links_into(leaf.task.id).filter_map(move |link| {
-        let end = ends.of(ground, link, &|from| Some(from.binding(from.dates?, ground.today)))?;
+        let end = ends.of(ground, link, &|from| from.standing(ground.today))?;
         (start? < Bound::of(link, end, &leaf.days).on_start(leaf.length)).then_some(&**link)
     })
 }
@@ -134,7 +134,7 @@ pub fn last_finishes(plan: &Plan) -> LastFinishes {
         let project = task.project;
         let root = *roots.entry(project).or_insert_with(|| plan.project_line(project).last().map_or(project, |p| p.id));
         if let Some((_, finish)) = task.start.zip(task.finish).filter(|_| !task.is_done())
-            && order::inside(plan, task.id).is_empty()
+            && plan.children_of(task.id).is_empty()
         {
             let last = by_root.entry(root).or_insert(finish);
             *last = (*last).max(finish);

@@ -142,7 +142,7 @@ fn task_nesting(plan: &Plan, id: TaskId) -> Option<Nesting> {
             return Some(Nesting::TooDeep);
         }
         above += 1;
-        level = level.iter().filter_map(|id| plan.children.get(id)).flat_map(|inner| inner.iter().copied()).collect();
+        level = level.iter().flat_map(|id| plan.children_of(*id)).copied().collect();
     }
     None
 }

@@ -95,10 +95,8 @@ pub async fn load(
     if query.group == Group::Person && buckets.saturating_mul(plan.people.len()) > MOST_CELLS {
         return Err(bad("to", "asks for more cells than one answer holds; ask for a shorter window".to_owned()));
     }
-    let cells = tokio::task::spawn_blocking(move || figures(&table(&plan, &query), &query, &plan.settings));
-    let cells =
-        cells.await.map_err(|error| Error::from(snug_store::Error::Damaged(error.to_string())).for_program())?;
-    Ok(Json(cells))
+    let cells = crate::worked_out(move || figures(&table(&plan, &query), &query, &plan.settings)).await;
+    Ok(Json(cells.map_err(Error::for_program)?))
 }
 
 /// A word of a closed list; the usual one when nothing is said.

@@ -6,7 +6,7 @@ use super::{
     refusals::{OfAsking, OfBody, OfChanging},
     submit,
 };
-use crate::{AppState, Error, auth::Program};
+use crate::{AppState, Error, auth::Program, worked_out};
 use axum::{
     Json,
     extract::State,
@@ -65,8 +65,8 @@ pub struct NetworkRow {
 ))]
 pub async fn network(State(state): State<AppState>, _: Program, Asked(_): Asked<Nothing>) -> Result<Response, Error> {
     let (plan, today) = (state.keeper.plan(), state.today());
-    let text = tokio::task::spawn_blocking(move || passes(&plan, &figures(&plan, today), Form::Json)).await;
-    let text = text.map_err(|error| Error::from(snug_store::Error::Damaged(error.to_string())).for_program())?;
+    let text =
+        worked_out(move || passes(&plan, &figures(&plan, today), Form::Json)).await.map_err(Error::for_program)?;
     Ok(([(header::CONTENT_TYPE, "application/json")], text).into_response())
 }
 
@@ -164,7 +164,6 @@ pub async fn take(
         return Ok(Json(moved(&submit(&state, &program.account, command).await?.changes)));
     }
     let today = state.today();
-    let decided = tokio::task::spawn_blocking(move || plan.decide(&command, today)).await;
-    let decided = decided.map_err(|error| Error::from(snug_store::Error::Damaged(error.to_string())).for_program())?;
+    let decided = worked_out(move || plan.decide(&command, today)).await.map_err(Error::for_program)?;
     Ok(Json(moved(&decided.map_err(|refusal| Error::from(refusal).for_program())?)))
 }

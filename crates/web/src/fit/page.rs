@@ -292,15 +292,13 @@ fn measures(plan: &Plan, query: &FitQuery) -> Vec<Offer> {
 
 /// `26 people and equipment · hours`.
 fn shown(query: &FitQuery, Shown { people, heads }: &Shown) -> String {
-    let many =
-        |count: usize, one: &str, many: &str| if count == 1 { format!("1 {one}") } else { format!("{count} {many}") };
     let what = match query.angle {
-        Angle::Person => many(*people, "row", "people and equipment"),
-        Angle::Equipment => many(*people, "piece of equipment", "pieces of equipment"),
-        Angle::Project => many(*heads, "project", "projects"),
-        Angle::Team => many(*heads, "team", "teams"),
-        Angle::Role => many(*heads, "role", "roles"),
-        Angle::Skill => many(*heads, "skill", "skills"),
+        Angle::Person => words::count(*people, "row", "people and equipment"),
+        Angle::Equipment => words::count(*people, "piece of equipment", "pieces of equipment"),
+        Angle::Project => words::count(*heads, "project", "projects"),
+        Angle::Team => words::count(*heads, "team", "teams"),
+        Angle::Role => words::count(*heads, "role", "roles"),
+        Angle::Skill => words::count(*heads, "skill", "skills"),
     };
     format!("{what} · {}", counts(query))
 }

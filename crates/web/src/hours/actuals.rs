@@ -131,9 +131,8 @@ pub async fn page(
                 [("by", kind), ("project", asked.project.as_str()), ("q", asked.q.as_str())],
             )
         };
-        let mut projects: Vec<(String, String)> =
-            plan.records.projects.values().map(|project| (project.code.clone(), project.name.clone())).collect();
-        projects.sort_by_key(|(_, name)| name.to_lowercase());
+        let projects = crate::offers::projects(&plan, |_| true);
+        let projects = projects.into_iter().map(|it| (it.code.clone(), it.name.clone())).collect();
         ActualsPage {
             by,
             only_over,

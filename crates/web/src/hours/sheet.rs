@@ -185,10 +185,8 @@ fn subjects(plan: &Plan, person: PersonId) -> Vec<(String, String)> {
         .map(|task| (task.reference.clone(), format!("{} · {}", project_name(task.project), task.title)))
         .collect();
     found.sort_by_key(|(_, label)| label.to_lowercase());
-    let open = plan.records.projects.values().filter(|it| it.status != snug_core::kinds::ProjectStatus::Closed);
-    let mut projects: Vec<(String, String)> = open.map(|it| (it.code.clone(), it.name.clone())).collect();
-    projects.sort_by_key(|(_, label)| label.to_lowercase());
-    found.extend(projects);
+    let open = crate::offers::projects(plan, crate::offers::is_open);
+    found.extend(open.into_iter().map(|it| (it.code.clone(), it.name.clone())));
     found
 }
 

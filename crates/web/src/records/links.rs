@@ -61,10 +61,8 @@ pub fn links(plan: &Plan, record: &Change) -> Vec<(String, String)> {
                 if let Some(parent) = task.parent.and_then(|id: TaskId| plan.tasks.get(&id)) {
                     links.push((format!("/tasks/{}", parent.id), format!("Inside “{}”", parent.title)));
                 }
-                for child in plan.children.get(&task.id).into_iter().flat_map(|inner| inner.iter()) {
-                    if let Some(child) = plan.tasks.get(child) {
-                        links.push((format!("/tasks/{}", child.id), format!("Holds “{}”", child.title)));
-                    }
+                for child in plan.children_of(task.id).iter().filter_map(|id| plan.tasks.get(id)) {
+                    links.push((format!("/tasks/{}", child.id), format!("Holds “{}”", child.title)));
                 }
                 links
             })

@@ -5,7 +5,7 @@ use crate::{
     auth::User,
     columns::{Pairs, sent},
     frame::{Flash, Frame, Room},
-    words,
+    offers, words,
 };
 use askama::Template;
 use axum::{
@@ -16,7 +16,7 @@ use axum::{
 use serde::Deserialize;
 use snug_core::{
     Command, Plan, ProjectId, Role,
-    kinds::{AnyRecord, Baseline, BaselineId, BaselineKind, Kind, ProjectStatus},
+    kinds::{AnyRecord, Baseline, BaselineId, BaselineKind, Kind},
     network::{Difference, differences},
 };
 use std::sync::Arc;
@@ -33,7 +33,7 @@ pub struct Asked {
 
 /// A baseline in the list.
 struct Made {
-    code: String,
+    href: String,
     name: String,
     project: String,
     day: String,
@@ -60,17 +60,14 @@ struct BaselinesPage {
     says: Vec<String>,
     lines: Vec<Line>,
     left_out: usize,
-    projects: Vec<(String, String)>,
+    /// Code, name, and whether it was chosen already.
+    projects: Vec<(String, String, bool)>,
     name: String,
     may_change: bool,
 }
 
 /// More than this nobody reads; the sentences above count all.
 const MOST: usize = 300;
-
-fn count(number: usize, one: &str, many: &str) -> String {
-    if number == 1 { format!("1 {one}") } else { format!("{number} {many}") }
-}
 
 /// What has become of all of it, in sentences.
 fn says(found: &[Difference]) -> Vec<String> {
@@ -81,8 +78,8 @@ fn says(found: &[Difference]) -> Vec<String> {
     if later > 0 {
         said.push(format!(
             "{} later, the farthest by {}",
-            count(later, "task finishes", "tasks finish"),
-            days(farthest)
+            words::count(later, "task finishes", "tasks finish"),
+            words::days(farthest)
         ));
     }
     let grown: i64 = found.iter().filter(|it| !it.added && !it.dropped).map(|it| it.grown).sum();
@@ -93,19 +90,15 @@ fn says(found: &[Difference]) -> Vec<String> {
     let (added, dropped) = (number(|it| it.added), number(|it| it.dropped));
     if added > 0 {
         let hours: i64 = found.iter().filter(|it| it.added).map(|it| it.grown).sum();
-        said.push(format!("{} added, {}", count(added, "task", "tasks"), words::hours(hours)));
+        said.push(format!("{} added, {}", words::count(added, "task", "tasks"), words::hours(hours)));
     }
     if dropped > 0 {
-        said.push(format!("{} no longer in it", count(dropped, "task is", "tasks are")));
+        said.push(format!("{} no longer in it", words::count(dropped, "task is", "tasks are")));
     }
     if said.is_empty() {
         said.push("Everything stands as it was meant.".to_owned());
     }
     said
-}
-
-fn days(days: i32) -> String {
-    if days.abs() == 1 { "1 day".to_owned() } else { format!("{} days", days.abs()) }
 }
 
 fn line(plan: &Plan, it: &Difference) -> Line {
@@ -115,8 +108,8 @@ fn line(plan: &Plan, it: &Difference) -> Line {
         _ => String::new(),
     };
     let slipped = match it.slipped {
-        Some(more) if more > 0 => format!("{} later", days(more)),
-        Some(less) if less < 0 => format!("{} earlier", days(less)),
+        Some(more) if more > 0 => format!("{} later", words::days(more)),
+        Some(less) if less < 0 => format!("{} earlier", words::days(less)),
         _ => String::new(),
     };
     let grown = match it.grown {
@@ -141,17 +134,18 @@ pub async fn page(
 ) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let frame = Frame::of(&state, &user, Room::Schedule).await?;
-    let typed: Option<Pairs> = user.session.remove("baseline").await?;
+    let again: Pairs = user.session.remove("baseline").await?.unwrap_or_default();
     let of_projects = |it: &&Arc<Baseline>| it.kind == BaselineKind::Project;
     let chosen = plan.find(Kind::Baseline, &asked.baseline).map(BaselineId);
     crate::computed(move || {
         let order = plan.settings.date_order;
+        let typed = |field: &str| sent(&again, field);
         let name_of = |code: &str| {
             let project = plan.find(Kind::Project, code).and_then(|id| plan.records.projects.get(&ProjectId(id)));
             project.map_or_else(|| code.to_owned(), |project| project.name.clone())
         };
         let made = |it: &Arc<Baseline>| Made {
-            code: it.code.clone(),
+            href: words::address(PATH, [("baseline", it.code.as_str())]),
             name: it.name.clone(),
             project: name_of(&it.of),
             day: words::date(it.date, order),
@@ -162,17 +156,18 @@ pub async fn page(
         all.sort_by_key(|it| (std::cmp::Reverse(it.date), it.code.clone()));
         let baseline = chosen.and_then(|id| plan.records.baselines.get(&id)).filter(of_projects);
         let found = baseline.map(|it| differences(&plan, it)).unwrap_or_default();
-        let open = plan.records.projects.values().filter(|it| it.status != ProjectStatus::Closed);
-        let mut projects: Vec<(String, String)> = open.map(|it| (it.code.clone(), it.name.clone())).collect();
-        projects.sort_by_cached_key(|(_, name)| name.to_lowercase());
+        let open = offers::projects(&plan, offers::is_open);
         let page = BaselinesPage {
             made: all.into_iter().map(made).collect(),
             chosen: baseline.map(|it| format!("{}, {}", it.name, words::date(it.date, order))),
             says: if baseline.is_some() { says(&found) } else { Vec::new() },
             left_out: found.len().saturating_sub(MOST),
             lines: found.iter().take(MOST).map(|it| line(&plan, it)).collect(),
-            projects,
-            name: typed.map(|pairs| sent(&pairs, "name").to_owned()).unwrap_or_default(),
+            projects: open
+                .into_iter()
+                .map(|it| (it.code.clone(), it.name.clone(), it.code == typed("project")))
+                .collect(),
+            name: typed("name").to_owned(),
             may_change: user.books(),
             frame,
         };

@@ -6,7 +6,7 @@ use super::{
     picture::Drawing,
     query::{GanttQuery, Params},
     says::{by_hand, says, tip, written},
-    wholes::leaves_of,
+    wholes::{span, with_inner},
 };
 use crate::{
     AppState, Error,
@@ -24,8 +24,9 @@ use serde_json::{Map, Value, json};
 use snug_core::{
     Command, Day, LinkId, Plan, ProjectId, Refusal, Role, Tag, TaskId,
     change::{Change, Edit},
+    demand::is_parent,
     kinds::{Kind, Link, LinkKind, Record as _, Task},
-    network::{Mode, line},
+    network::{Ground, Mode, leaves, line},
 };
 use std::collections::{BTreeSet, HashMap};
 
@@ -114,7 +115,7 @@ impl Asked {
             "tray" => {
                 let task = self.task(plan)?;
                 let after = Task { start: None, finish: None, ..task.clone() };
-                Ok(Command::Edit { changes: vec![Change::Task(Edit::alter(task, after))] })
+                Ok(Command::Edit { changes: vec![put(&task, after)] })
             }
             "add" => self.added(plan),
             "write" => {
@@ -143,13 +144,10 @@ impl Asked {
             (_, days) => (days, Mode::Finish),
         };
         let wanted = |task: Task| -> Result<(Task, Day), Error> {
-            let dates = leaves_of(plan, task.id).into_iter().filter_map(|it| it.start.zip(it.finish));
             // Of what is whole, what moves is what is neither done nor begun.
-            let first = match plan.children.get(&task.id) {
-                Some(inner) if !inner.is_empty() => movable(plan, task.id, today),
-                _ => dates.reduce(|(start, finish), (from, to)| (start.min(from), finish.max(to))),
-            };
-            let Some((start, finish)) = first else {
+            let dates =
+                if is_parent(plan, task.id) { movable(plan, task.id, today) } else { task.start.zip(task.finish) };
+            let Some((start, finish)) = dates else {
                 return Err(Refusal::value("start", format!("“{}” has no dates yet.", task.title)).into());
             };
             let day = if mode == Mode::Finish { finish + shift } else { start + shift };
@@ -166,7 +164,7 @@ impl Asked {
         let task = self.task(plan)?;
         let (start, finish) = (day("start", &self.start)?, day("finish", &self.finish)?);
         let after = Task { start: Some(start), finish: Some(finish), ..task.clone() };
-        Ok(Command::Edit { changes: vec![Change::Task(Edit::alter(task, after))] })
+        Ok(Command::Edit { changes: vec![put(&task, after)] })
     }
 
     /// A link drawn from an end of a bar to another one, whose nearer end is meant.
@@ -214,7 +212,10 @@ impl Asked {
         let mut changes = vec![put(task, Task { parent, project, ..(**task).clone() })];
         // What is inside it goes along to the other project.
         changes.extend(
-            inner(plan, id).filter(|it| it.project != project).map(|it| put(it, Task { project, ..it.clone() })),
+            with_inner(plan, id)
+                .skip(1)
+                .filter(|it| it.project != project)
+                .map(|it| put(it, Task { project, ..it.clone() })),
         );
         Ok(Command::Edit { changes })
     }
@@ -257,22 +258,12 @@ pub fn done(task: &Task) -> Command {
     Command::Edit { changes: vec![put(task, after)] }
 }
 
-/// Everything inside a task.
-fn inner(plan: &Plan, task: TaskId) -> impl Iterator<Item = &Task> {
-    let mut left: Vec<TaskId> = plan.children.get(&task).map(|inner| inner.to_vec()).unwrap_or_default();
-    std::iter::from_fn(move || {
-        let id = left.pop()?;
-        left.extend(plan.children.get(&id).into_iter().flat_map(|inner| inner.iter()));
-        plan.tasks.get(&id).map(|task| &**task)
-    })
-}
-
 /// From the first start to the last finish of what moves inside a task.
 fn movable(plan: &Plan, task: TaskId, today: Day) -> Option<(Day, Day)> {
-    let ground = snug_core::network::Ground::new(plan, today);
-    let leaves = leaves_of(plan, task).into_iter().filter_map(|it| ground.leaf(it.id));
+    let ground = Ground::new(plan, today);
+    let leaves = leaves(plan, task).into_iter().filter_map(|id| ground.leaf(id));
     let dates = leaves.filter(|leaf| leaf.stays().is_none()).filter_map(|leaf| leaf.dates);
-    dates.reduce(|(start, finish), (from, to)| (start.min(from), finish.max(to)))
+    span(dates)
 }
 
 /// What a gesture or a form would do: the rows as they would look, and sentences. Nothing is written.
@@ -340,8 +331,7 @@ pub async fn act(
 ) -> Result<Response, Error> {
     let done = if deed == "preview" {
         let (state, user) = (state.clone(), user.clone());
-        let asked_for = tokio::task::spawn_blocking(move || preview(&state, &user, &asked)).await;
-        asked_for.map_err(|error| Error::from(snug_store::Error::Damaged(error.to_string())))?
+        crate::worked_out(move || preview(&state, &user, &asked)).await?
     } else {
         let back = safe_back(&asked.back).to_owned();
         match carry_out(&state, &user, &asked, &deed).await {

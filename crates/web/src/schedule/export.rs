@@ -46,7 +46,7 @@ pub async fn svg(State(state): State<AppState>, user: User, params: Params) -> R
     let query = GanttQuery::read(Params { offset: String::new(), ..params }, &plan, state.today());
     let kept = Arc::clone(&state.kept);
     let name = format!("attachment; filename=\"gantt-{}.svg\"", query.from);
-    let made = tokio::task::spawn_blocking(move || {
+    let made = crate::worked_out(move || {
         let outline = outline(&kept, &plan, &query);
         let range = 0..outline.lines.len().min(MOST_ROWS);
         let lines = &outline.lines[range.clone()];
@@ -74,7 +74,7 @@ pub async fn svg(State(state): State<AppState>, user: User, params: Params) -> R
         }
         .render()
     });
-    let svg = made.await.map_err(|error| snug_store::Error::Damaged(error.to_string()))??;
+    let svg = made.await??;
     let head = [(header::CONTENT_TYPE, "image/svg+xml".to_owned()), (header::CONTENT_DISPOSITION, name)];
     Ok((head, svg).into_response())
 }

@@ -1,11 +1,11 @@
 //! The links between rows that are seen, routed so that each can be followed: out of the end that binds, along it, and into the end
 //! that is bound, from above or from below.
 
-use super::{outline::Outline, picture::PICTURE, query::GanttQuery};
+use super::{outline::Outline, picture::PICTURE, query::GanttQuery, wholes::dates_of};
 use snug_core::{
-    Day, Plan, TaskId,
+    Day,
     kinds::{Link, LinkKind},
-    network::{Dates, Ground, leaves, sets_dates},
+    network::{Dates, Ground, sets_dates},
 };
 use std::ops::Range;
 
@@ -27,13 +27,6 @@ pub struct LinkView {
     pub broken: bool,
     /// The keys of its two rows.
     pub rows: (String, String),
-}
-
-/// Where a task stands, with all that is inside it.
-fn dates_of(plan: &Plan, task: TaskId) -> Option<Dates> {
-    let dates =
-        leaves(plan, task).into_iter().filter_map(|id| plan.tasks.get(&id)).filter_map(|it| it.start.zip(it.finish));
-    dates.reduce(|(start, finish), (from, to)| (start.min(from), finish.max(to)))
 }
 
 /// The links that are seen in these rows of the outline.

@@ -4,7 +4,9 @@ use super::query::GanttQuery;
 use crate::kept::Kept;
 use snug_core::{
     MilestoneId, Plan, ProjectId, TaskId,
+    demand::is_parent,
     kinds::{Milestone, ProjectStatus, Task},
+    network::line,
 };
 use std::{
     collections::{BTreeMap, HashMap, HashSet},
@@ -165,7 +167,7 @@ impl<'p> Tree<'p> {
             if self.found.as_ref().is_some_and(|found| !found.contains(&id)) {
                 continue;
             }
-            let inner = self.plan.children.get(&id).map_or(&[][..], |inner| inner.as_slice());
+            let inner = self.plan.children_of(id);
             let here = place.unwrap_or_else(|| {
                 outline.lines.push(Line { of: Of::Task(id), depth, is_whole: !inner.is_empty() });
                 outline.lines.len() - 1
@@ -186,8 +188,7 @@ fn found(plan: &Plan, words: &str) -> HashSet<TaskId> {
     };
     let mut found = HashSet::new();
     for task in plan.tasks.values().filter(|task| named(task)) {
-        let line = std::iter::successors(Some(task.id), |id| plan.tasks.get(id)?.parent);
-        found.extend(line);
+        found.extend(line(plan, task.id));
     }
     found
 }
@@ -205,9 +206,8 @@ pub fn line_of(plan: &Plan, query: &GanttQuery, of: Of) -> Option<Line> {
         }
         Of::Task(id) => {
             let task = plan.tasks.get(&id)?;
-            let above = std::iter::successors(task.parent, |id| plan.tasks.get(id)?.parent).count();
-            let is_whole = plan.children.get(&id).is_some_and(|inner| !inner.is_empty());
-            Some(Line { of, depth: project_depth(task.project) + 1 + above, is_whole })
+            let is_whole = is_parent(plan, id);
+            Some(Line { of, depth: project_depth(task.project) + line(plan, id).count(), is_whole })
         }
         Of::Milestone(id) => {
             let milestone = plan.records.milestones.get(&id)?;

@@ -14,7 +14,7 @@ use crate::{
     fit::zoom_title,
     frame::{Frame, Room},
     grid::Head,
-    words,
+    offers, words,
 };
 use askama::Template;
 use axum::{
@@ -22,11 +22,7 @@ use axum::{
     http::HeaderMap,
     response::{IntoResponse, Redirect, Response},
 };
-use snug_core::{
-    Day, Plan,
-    cells::Bucket,
-    kinds::{BaselineKind, ProjectStatus},
-};
+use snug_core::{Day, Plan, cells::Bucket, kinds::BaselineKind};
 use std::sync::Arc;
 
 /// A choice in a list: its word, its name, whether it is taken.
@@ -156,19 +152,13 @@ fn heads(query: &GanttQuery) -> Vec<Head> {
 }
 
 fn project_offers(plan: &Plan, query: &GanttQuery) -> Vec<Offer> {
-    let shown = plan
-        .records
-        .projects
-        .values()
-        .filter(|it| it.status != ProjectStatus::Closed || query.projects.contains(&it.id));
-    let offer = |it: &Arc<snug_core::kinds::Project>| Offer {
+    let shown = offers::projects(plan, |it| offers::is_open(it) || query.projects.contains(&it.id));
+    let offer = |it: &snug_core::kinds::Project| Offer {
         word: it.code.clone(),
         name: it.name.clone(),
         on: query.projects.contains(&it.id),
     };
-    let mut found: Vec<Offer> = shown.map(offer).collect();
-    found.sort_by_cached_key(|offer| offer.name.to_lowercase());
-    found
+    shown.into_iter().map(offer).collect()
 }
 
 /// Baselines of plans; what sprints and seasons promised is seen in their own rooms.

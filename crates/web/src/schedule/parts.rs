@@ -8,7 +8,7 @@ use super::{
     query::{GanttQuery, Params},
     sheet,
 };
-use crate::{AppState, Error, auth::User, kept::Kept};
+use crate::{AppState, Error, auth::User, kept::Kept, worked_out};
 use askama::Template;
 use axum::{
     extract::{Path, State},
@@ -89,15 +89,18 @@ pub async fn one_row(
     let query = GanttQuery::read(params, &plan, state.today());
     let of = Of::of_key(&key).ok_or(Error::NotFound)?;
     let line = line_of(&plan, &query, of).ok_or(Error::NotFound)?;
-    let drawing = Drawing::new(&state.kept, &plan, &query, &tasks_of(&[line]), user.books());
-    Ok(Html(row_html(&drawing, line)?.ok_or(Error::NotFound)?))
+    let kept = Arc::clone(&state.kept);
+    let html =
+        worked_out(move || row_html(&Drawing::new(&kept, &plan, &query, &tasks_of(&[line]), user.books()), line));
+    Ok(Html(html.await??.ok_or(Error::NotFound)?))
 }
 
 pub async fn side_sheet(State(state): State<AppState>, user: User, params: Params) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let query = GanttQuery::read(params, &plan, state.today());
-    let sheet = sheet::view(&state.kept, (&plan, &query), &user)?.ok_or(Error::NotFound)?;
-    Ok(Html(sheet))
+    let kept = Arc::clone(&state.kept);
+    let sheet = worked_out(move || sheet::view(&kept, (&plan, &query), &user)).await??;
+    Ok(Html(sheet.ok_or(Error::NotFound)?))
 }
 
 /// The hours of who does what is seen.

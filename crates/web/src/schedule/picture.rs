@@ -5,7 +5,7 @@ use super::{
     outline::{Line, Of},
     query::GanttQuery,
     says::{broken, float, slip},
-    wholes::{Whole, leaves_of, span, wholes},
+    wholes::{Whole, leaves_of, left_in, span, wholes},
 };
 use crate::{
     fit,
@@ -16,7 +16,7 @@ use crate::{
 use snug_core::{
     Day, Plan, ProjectId, TaskId,
     cells::Bucket,
-    demand::left_of,
+    demand::{is_parent, left_of},
     kinds::{BaselineId, Milestone, Task},
     network::{Dates, Figures, Ground, figures_of, last_finishes},
 };
@@ -129,8 +129,7 @@ impl<'a> Drawing<'a> {
     pub fn new(kept: &Kept, plan: &'a Plan, query: &'a GanttQuery, tasks: &[TaskId], may_change: bool) -> Self {
         let ground = Ground::new(plan, query.today);
         let last = kept.get(plan, String::new(), || last_finishes(plan));
-        let is_leaf = |id: &&TaskId| plan.children.get(*id).is_none_or(|inner| inner.is_empty());
-        let leaves: Vec<TaskId> = tasks.iter().filter(is_leaf).copied().collect();
+        let leaves: Vec<TaskId> = tasks.iter().copied().filter(|id| !is_parent(plan, *id)).collect();
         Self {
             figures: figures_of(&ground, &leaves, &last).into_iter().map(|it| (it.task, it)).collect(),
             beside: beside(plan, query.beside),
@@ -210,7 +209,7 @@ impl<'a> Drawing<'a> {
         if line.is_whole {
             let leaves = leaves_of(self.plan, task.id);
             let dates = span(leaves.iter().filter_map(|task| task.start.zip(task.finish)));
-            let left: i64 = leaves.iter().filter_map(|task| left_of(self.plan, task)).sum();
+            let left = left_in(self.plan, task.id);
             row.left = if left > 0 { words::hours(left) } else { String::new() };
             row.bar = dates.and_then(|dates| self.brace(dates, &task.title));
             if let Some(bar) = &mut row.bar {

@@ -187,12 +187,17 @@ impl GanttQuery {
                 params.at = bucket.map(|bucket| bucket.from.to_string()).unwrap_or_default();
             }
             if !link.turn.is_empty() {
-                let mut fold = self.fold.clone();
-                if !fold.remove(&link.turn) {
-                    fold.insert(link.turn.clone());
-                }
-                params.fold = fold.into_iter().collect::<Vec<_>>().join(",");
+                params.fold = self.turned(&link.turn);
             }
         })
+    }
+
+    /// What is folded when one more row, by its key, is folded or unfolded.
+    pub fn turned(&self, row: &str) -> String {
+        let mut fold = self.fold.clone();
+        if !fold.remove(row) {
+            fold.insert(row.to_owned());
+        }
+        fold.into_iter().collect::<Vec<_>>().join(",")
     }
 }

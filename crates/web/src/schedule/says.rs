@@ -27,16 +27,15 @@ pub fn says(before: &Plan, after: &Plan, changes: &[Change], by_hand: &[TaskId],
     const MOST: usize = 5;
     let Consequences { others, farthest, missed } = consequences(before, after, changes, by_hand);
     let mut found = Vec::new();
-    let days = |days: i32| if days.abs() == 1 { "1 day".to_owned() } else { format!("{} days", days.abs()) };
     let way = if farthest < 0 { " earlier" } else { "" };
     match others {
         0 => {}
-        1 => found.push(format!("1 task moves with it, by {}{way}", days(farthest))),
-        many => found.push(format!("{many} tasks move with it, the farthest by {}{way}", days(farthest))),
+        1 => found.push(format!("1 task moves with it, by {}{way}", words::days(farthest))),
+        many => found.push(format!("{many} tasks move with it, the farthest by {}{way}", words::days(farthest))),
     }
     for (milestone, late) in missed {
         let name = after.records.milestones.get(&milestone).map_or("", |milestone| milestone.name.as_str());
-        found.push(format!("{name} would be {} late", days(late)));
+        found.push(format!("{name} would be {} late", words::days(late)));
     }
     found.extend(changes.iter().filter_map(|change| frees(before, after, change, today)));
     found.extend(effects::says(before, after, changes, today));
@@ -77,10 +76,9 @@ pub fn tip(plan: &Plan, changes: &[Change], command: &Command) -> Option<String>
         }
         _ => None,
     };
-    let many = |count: usize| format!("{count} tasks");
     match held.len() {
         0 | 1 => changes.iter().find_map(told).or_else(|| Some("It stays where it is".to_owned())),
-        count => Some(many(count)),
+        count => Some(format!("{count} tasks")),
     }
 }
 
@@ -114,17 +112,17 @@ pub fn written(plan: &Plan, changes: &[Change]) -> Vec<Value> {
 
 /// `2 links are broken`.
 pub fn broken(count: usize) -> String {
-    if count == 1 { "1 link is broken".to_owned() } else { format!("{count} links are broken") }
+    words::count(count, "link is broken", "links are broken")
 }
 
 /// `3 days to spare`.
 pub fn float(days: i32) -> String {
-    if days == 1 { "1 day to spare".to_owned() } else { format!("{days} days to spare") }
+    format!("{} to spare", words::days(days))
 }
 
 /// `4 days later than the baseline`.
 pub fn slip(days: i32) -> String {
-    let much = if days.abs() == 1 { "1 day".to_owned() } else { format!("{} days", days.abs()) };
+    let much = words::days(days);
     match days {
         0 => "as in the baseline".to_owned(),
         1.. => format!("{much} later than the baseline"),

@@ -6,16 +6,17 @@ use super::{
     picture::Drawing,
     query::GanttQuery,
     says::{broken, float, means, slip},
-    wholes::leaves_of,
+    wholes::{dates_of, left_in},
 };
 use crate::{auth::User, kept::Kept, words};
 use askama::Template;
 use snug_core::{
     Plan, Tag, TaskId,
-    demand::left_of,
+    demand::is_parent,
     kinds::{Link, LinkKind, Task},
     network::{line, links_from, links_to},
 };
+use std::sync::Arc;
 
 /// A link in the list of a sheet.
 struct LinkLine {
@@ -107,12 +108,11 @@ pub fn view(kept: &Kept, (plan, query): (&Plan, &GanttQuery), user: &User) -> Re
         }
         Of::Project(id) => {
             let Some(project) = plan.records.projects.get(&id) else { return Ok(None) };
-            let inside = |task: &&&Task| plan.project_line(task.project).any(|above| above.id == id);
-            let all: Vec<&Task> = plan.tasks.values().map(|task| &**task).collect();
-            let tasks: Vec<&&Task> = all.iter().filter(inside).collect();
-            let left: i64 = tasks.iter().filter_map(|task| left_of(plan, task)).sum();
-            let open = tasks.iter().filter(|task| !task.is_done()).count();
-            let facts = vec![("Tasks", format!("{open} open of {}", tasks.len())), ("Left", words::hours(left))];
+            let inside = |task: &&Arc<Task>| plan.project_line(task.project).any(|above| above.id == id);
+            let (done, open): (Vec<_>, Vec<_>) = plan.tasks.values().filter(inside).partition(|task| task.is_done());
+            let tasks = format!("{} open of {}", open.len(), done.len() + open.len());
+            let left = drawing.projects.get(&id).map_or(0, |whole| whole.left);
+            let facts = vec![("Tasks", tasks), ("Left", words::hours(left))];
             of_whole(project.name.clone(), format!("/projects/{id}"), facts, false).render().map(Some)
         }
         Of::Milestone(id) => {
@@ -127,7 +127,7 @@ pub fn view(kept: &Kept, (plan, query): (&Plan, &GanttQuery), user: &User) -> Re
 
 fn of_task(drawing: &Drawing<'_>, task: &Task, user: &User, (close, back): (String, String)) -> TaskSheet {
     let (plan, query) = (drawing.plan, drawing.query);
-    let is_leaf = plan.children.get(&task.id).is_none_or(|inner| inner.is_empty());
+    let is_leaf = !is_parent(plan, task.id);
     let figures = drawing.figures.get(&task.id).filter(|_| is_leaf);
     let above: Vec<String> = line(plan, task.id).skip(1).map(|id| title(plan, id)).collect();
     let project = plan.records.projects.get(&task.project).map(|project| project.name.clone()).unwrap_or_default();
@@ -170,19 +170,17 @@ fn facts(drawing: &Drawing<'_>, task: &Task, is_leaf: bool) -> Vec<(&'static str
     let mut who: Vec<String> = people.collect();
     who.extend(task.team.and_then(|id| plan.records.teams.get(&id)).map(|team| team.name.clone()));
     facts.push(("Who", if who.is_empty() { "nobody yet".to_owned() } else { who.join(", ") }, false));
-    let leaves = leaves_of(plan, task.id);
-    let dates = leaves.iter().filter_map(|leaf| leaf.start.zip(leaf.finish));
-    let dates = dates.reduce(|(start, finish), (from, to)| (start.min(from), finish.max(to)));
+    let dates = dates_of(plan, task.id);
     let when = dates.map_or_else(|| "no dates yet".to_owned(), |(from, to)| words::range(from, to, query.order));
     facts.push(("When", when, false));
-    let left: i64 = leaves.iter().filter_map(|leaf| left_of(plan, leaf)).sum();
+    let left = left_in(plan, task.id);
     let name = task.estimate.map_or("Left", |_| "Left of estimate");
     let of = task.estimate.map(|minutes| format!(" of {}", words::hours(minutes))).unwrap_or_default();
     facts.push((name, format!("{}{of}", words::hours(left)), false));
     if let Some(figures) = drawing.figures.get(&task.id).filter(|_| is_leaf) {
         if let Some(days) = figures.total_float {
             let says = match days {
-                days if days < 0 => format!("{} too late: critical", words_days(-days)),
+                days if days < 0 => format!("{} too late: critical", words::days(days)),
                 0 => "none: critical".to_owned(),
                 days => float(days),
             };
@@ -207,10 +205,6 @@ fn facts(drawing: &Drawing<'_>, task: &Task, is_leaf: bool) -> Vec<(&'static str
         facts.push(("Beside", slip(days), days > 0));
     }
     facts
-}
-
-fn words_days(days: i32) -> String {
-    if days == 1 { "1 day".to_owned() } else { format!("{days} days") }
 }
 
 /// The links that set dates into a task, or out of it, with those of what it is in.
@@ -244,8 +238,8 @@ fn link_line(drawing: &Drawing<'_>, link: &Link, into: bool, by: Option<String>)
     let other = if into { link.from } else { link.to };
     let lag = match link.lag_days {
         0 => String::new(),
-        days if days > 0 => format!(", {} between", words_days(days)),
-        days => format!(", {} of overlap", words_days(-days)),
+        days if days > 0 => format!(", {} between", words::days(days)),
+        days => format!(", {} of overlap", words::days(days)),
     };
     let meaning = match (link.kind, into) {
         (LinkKind::HoldsUp, true) => "holds it up".to_owned(),

@@ -8,7 +8,7 @@ use crate::{
     AppState, Error,
     auth::User,
     frame::{Frame, Room},
-    words,
+    offers, words,
 };
 use askama::Template;
 use axum::{extract::State, response::Html};
@@ -147,16 +147,18 @@ fn shown(plan: &Plan, part: &LinesPart) -> String {
 pub async fn page(State(state): State<AppState>, user: User, params: Params) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let frame = Frame::of(&state, &user, Room::Schedule).await?;
-    let query = GanttQuery::read(Params { turn: String::new(), ..params.clone() }, &plan, state.today());
-    let query = if params.turn.is_empty() { query } else { turned(&query, &params, &plan) };
+    let turn = params.turn.clone();
+    let mut query = GanttQuery::read(Params { turn: String::new(), ..params }, &plan, state.today());
+    if !turn.is_empty() {
+        // A link without a script folds or unfolds one row.
+        query = GanttQuery::read(Params { fold: query.turned(&turn), ..query.params }, &plan, query.today);
+    }
     let kept = Arc::clone(&state.kept);
     crate::computed(move || {
         let may_change = user.books();
         let part = lines((&plan, &query), &outline(&kept, &plan, &query), may_change);
-        let open = plan.records.projects.values().filter(|it| it.status != ProjectStatus::Closed);
-        let mut projects: Vec<(String, String, bool)> =
-            open.map(|it| (it.code.clone(), it.name.clone(), query.projects.contains(&it.id))).collect();
-        projects.sort_by_cached_key(|(_, name, _)| name.to_lowercase());
+        let open = offers::projects(&plan, offers::is_open).into_iter();
+        let projects = open.map(|it| (it.code.clone(), it.name.clone(), query.projects.contains(&it.id))).collect();
         let page = WritePage {
             shown: shown(&plan, &part),
             projects,
@@ -170,16 +172,6 @@ pub async fn page(State(state): State<AppState>, user: User, params: Params) -> 
         page.render()
     })
     .await
-}
-
-/// The view with one row folded or unfolded, as a link without a script says it.
-fn turned(query: &GanttQuery, link: &Params, plan: &Plan) -> GanttQuery {
-    let mut fold = query.fold.clone();
-    if !fold.remove(&link.turn) {
-        fold.insert(link.turn.clone());
-    }
-    let fold = fold.into_iter().collect::<Vec<_>>().join(",");
-    GanttQuery::read(Params { fold, ..query.params.clone() }, plan, query.today)
 }
 
 pub async fn rows(State(state): State<AppState>, user: User, params: Params) -> Result<Html<String>, Error> {

@@ -5,6 +5,7 @@ use crate::{
     auth::User,
     columns::listed,
     frame::{Flash, Frame, Room},
+    worked_out,
 };
 use askama::Template;
 use axum::{
@@ -199,13 +200,10 @@ async fn too_large(state: &AppState, user: &User) -> Result<Response, Error> {
 
 /// Holds files against the plan, on a thread of its own.
 async fn compared(state: &AppState, files: Vec<File>) -> Result<(Preview, Vec<File>), Error> {
-    let broken = |error: tokio::task::JoinError| Error::from(snug_store::Error::Damaged(error.to_string()));
-    let read = tokio::task::spawn_blocking(move || (read_upload(&files), files));
-    let (data, files) = read.await.map_err(broken)?;
+    let (data, files) = worked_out(move || (read_upload(&files), files)).await?;
     let (plan, beside) = (state.keeper.plan(), texts::beside(state.keeper.db(), &data).await?);
     let today = state.today();
-    let compare = tokio::task::spawn_blocking(move || preview_beside(&plan, &data, &beside, today));
-    Ok((compare.await.map_err(broken)?, files))
+    Ok((worked_out(move || preview_beside(&plan, &data, &beside, today)).await?, files))
 }
 
 async fn take_over(State(state): State<AppState>, user: User, Path(id): Path<String>) -> Result<Response, Error> {
@@ -215,8 +213,7 @@ async fn take_over(State(state): State<AppState>, user: User, Path(id): Path<Str
         return gone(&state, &user).await;
     };
     let source = names(&files);
-    let read = tokio::task::spawn_blocking(move || read_upload(&files)).await;
-    let data = read.map_err(|error| snug_store::Error::Damaged(error.to_string()))?;
+    let data = worked_out(move || read_upload(&files)).await?;
     let command = Command::Import { source: source.clone(), data: Box::new(data) };
     match answer::carry_out(&state, &user, command).await {
         Ok(outcome) => {
@@ -259,12 +256,11 @@ pub fn summary(changes: usize, source: &str) -> String {
 
 async fn export(State(state): State<AppState>, user: User) -> Result<Response, Error> {
     let (plan, texts) = (state.keeper.plan(), texts::all(state.keeper.db()).await?);
-    let folded = tokio::task::spawn_blocking(move || {
+    let folded = worked_out(move || {
         let files = csv::files_of(&user.eyes(&plan), &texts);
         archive::fold(files.iter().map(|(name, text)| (*name, text.as_bytes())))
     });
-    let folded = folded.await.map_err(|error| error.to_string()).and_then(|folded| folded);
-    let bytes = folded.map_err(snug_store::Error::Damaged)?;
+    let bytes = folded.await?.map_err(snug_store::Error::Damaged)?;
     let name = format!("attachment; filename=\"snug-roster-{}.zip\"", state.today());
     let head = [(header::CONTENT_TYPE, "application/zip".to_owned()), (header::CONTENT_DISPOSITION, name)];
     Ok((head, bytes).into_response())
@@ -274,8 +270,7 @@ async fn export_one(State(state): State<AppState>, user: User, Path(name): Path<
     let file = kinds::file(&name).ok_or(Error::NotFound)?;
     let plan = state.keeper.plan();
     let texts = if file.kind == Kind::Text { texts::all(state.keeper.db()).await? } else { Vec::new() };
-    let text = tokio::task::spawn_blocking(move || csv::file_text(&user.eyes(&plan), &texts, file.name)).await;
-    let text = text.map_err(|error| snug_store::Error::Damaged(error.to_string()))?;
+    let text = worked_out(move || csv::file_text(&user.eyes(&plan), &texts, file.name)).await?;
     let disposition = format!("attachment; filename=\"{}\"", file.name);
     let head =
         [(header::CONTENT_TYPE, "text/csv; charset=utf-8".to_owned()), (header::CONTENT_DISPOSITION, disposition)];

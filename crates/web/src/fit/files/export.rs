@@ -57,7 +57,7 @@ pub async fn file(
 ) -> Result<Response, Error> {
     let kept = Arc::clone(&state.kept);
     let name = format!("fit-{}", query.from);
-    let made = tokio::task::spawn_blocking(move || -> Result<(&'static str, &'static str, Vec<u8>), Error> {
+    let made = crate::worked_out(move || -> Result<(&'static str, &'static str, Vec<u8>), Error> {
         let failed = |error: &dyn std::error::Error| Error::Store(snug_store::Error::Damaged(error.to_string()));
         match format.as_str() {
             "csv" => {
@@ -111,7 +111,7 @@ pub async fn file(
             _ => Err(Error::NotFound),
         }
     });
-    let (ending, kind, bytes) = made.await.map_err(|error| snug_store::Error::Damaged(error.to_string()))??;
+    let (ending, kind, bytes) = made.await??;
     let disposition = format!("attachment; filename=\"{name}.{ending}\"");
     Ok(([(header::CONTENT_TYPE, kind.to_owned()), (header::CONTENT_DISPOSITION, disposition)], bytes).into_response())
 }

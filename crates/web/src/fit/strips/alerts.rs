@@ -76,7 +76,7 @@ pub fn view(kept: &Kept, plan: &Plan, query: &FitQuery) -> AlertsView {
         let to = FitQuery { alert: (!on).then_some(*alert), band: None, angle, ..query.unselected() };
         AlertView {
             href: to.href("/fit"),
-            text: if *count == 1 { format!("1 {one}") } else { format!("{count} {many}") },
+            text: crate::words::count(*count, one, many),
             title,
             on,
             heavy: matches!(alert, Alert::Over | Alert::Stranded),
