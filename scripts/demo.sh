@@ -24,6 +24,7 @@ trap stop EXIT
 trap 'exit 130' INT TERM
 DATABASE_URL=$(scripts/postgres.sh start "$folder")
 export DATABASE_URL
+export FILES=$folder/files
 "$program" demo demo
 RUST_LOG=${RUST_LOG:-warn} PORT=$port "$program" serve --demo --mail "$folder/mail" &
 server=$!

@@ -5,7 +5,7 @@ use clap::Args;
 use snug_core::{Day, Role, settings::Settings};
 use snug_exchange::csv::read_folder;
 use snug_store::accounts;
-use snug_web::Demo;
+use snug_web::{Demo, Shelf};
 use std::path::PathBuf;
 
 /// Where the demo's files are.
@@ -16,6 +16,9 @@ pub struct DemoArgs {
     dir: PathBuf,
     #[command(flatten)]
     database: Database,
+    /// Where what is in files lies; as of <serve>.
+    #[arg(long, env = "FILES", default_value = "snug-files")]
+    files: Shelf,
     /// The day around which it is to lie; today when left out.
     #[arg(long)]
     today: Option<Day>,
@@ -56,6 +59,11 @@ pub async fn run(args: DemoArgs) -> Result<(), String> {
     let settings = Settings { name: "Tidewater Exhibits".to_owned(), ..Settings::default() };
     keeper.found(settings).await.map_err(|error| explain(&error))?;
     take_over(&keeper, data, "the demo".to_owned(), false).await?;
+    for entry in std::fs::read_dir(args.dir.join("files")).map_err(|error| explain(&error))?.flatten() {
+        let bytes = std::fs::read(entry.path()).map_err(|error| explain(&error))?;
+        let name = entry.file_name().to_string_lossy().into_owned();
+        args.files.lay_down(&name, bytes).await.map_err(|error| explain(&error))?;
+    }
     for (email, name, role) in ACCOUNTS {
         let made = accounts::create(keeper.db(), email, name, role, PASSWORD.to_owned()).await;
         made.map_err(|error| explain(&error))?;

@@ -5,6 +5,7 @@
 
 pub mod actuals;
 pub mod alerts;
+pub mod arrange;
 pub mod availability;
 pub mod budget;
 pub mod by_day;
@@ -25,6 +26,7 @@ pub mod horizon;
 pub mod import;
 pub mod kinds;
 pub mod load;
+pub mod mentions;
 pub mod network;
 mod pattern;
 pub mod plan;

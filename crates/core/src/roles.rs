@@ -4,7 +4,7 @@ use crate::{
     Eyes, Plan,
     change::Change,
     command::Command,
-    kinds::{Kind, PersonId, of_kind},
+    kinds::{Kind, PersonId, TaskId, of_kind},
 };
 
 /// What somebody may do in the workspace.
@@ -100,6 +100,12 @@ impl Actor<'_> {
     #[must_use]
     pub fn is(&self, plan: &Plan, person: PersonId) -> bool {
         plan.people.get(&person).is_some_and(|entry| entry.person.email.eq_ignore_ascii_case(self.email))
+    }
+
+    /// Whether somebody who does a task gives the command.
+    #[must_use]
+    pub fn does(&self, plan: &Plan, task: TaskId) -> bool {
+        plan.tasks.get(&task).is_some_and(|task| task.assignees.people().any(|person| self.is(plan, person)))
     }
 
     /// Whether these eyes, which are theirs, may make a change: nobody alters what they do not see.

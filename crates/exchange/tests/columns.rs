@@ -123,6 +123,12 @@ fn good(name: &str) -> Vec<(&'static str, &'static str)> {
             ("requester", "The museum"),
             ("sprint", "S4"),
             ("release", "R1"),
+            ("accountable", "ada@x.test"),
+            ("waiting_on", "the timber yard"),
+            ("stuck", "no oak yet"),
+            ("followers", "bo@x.test;ada@x.test"),
+            ("colour", "rose"),
+            ("place", "1.5"),
             ("field.Bench", "north"),
             ("field.Weight", "85.5"),
         ],
@@ -196,9 +202,29 @@ fn good(name: &str) -> Vec<(&'static str, &'static str)> {
             ("points", "2.5"),
             ("teams", "workshop=60;rig=40"),
         ],
+        "checklist.csv" => vec![("task", "T1"), ("text", "Sand the rims"), ("done", "yes"), ("place", "2.5")],
+        "references.csv" => vec![
+            ("task", "T1"),
+            ("address", "https://drawings.x.test/4?a=b"),
+            ("title", "Drawing 4"),
+            ("state", "signed"),
+            ("count", "-2"),
+        ],
+        "attachments.csv" => vec![
+            ("task", "T1"),
+            ("name", "relief, “four”.pdf"),
+            ("type", "application/pdf"),
+            ("bytes", "20480"),
+            ("sum", SUM),
+            ("at", "2026-03-09"),
+            ("by", "ada@x.test"),
+        ],
         _ => Vec::new(),
     }
 }
+
+/// SHA-256 of nothing.
+const SUM: &str = "e3b0c44298fc1c149afbf4c8996fb92427ae41e4649b934ca495991b7852b855";
 
 /// Other rows that would do, with what stands in no row of [`good`], as a booking is of a person, a team or a role.
 fn other(name: &str) -> Vec<Vec<(&'static str, &'static str)>> {
@@ -222,6 +248,10 @@ fn other(name: &str) -> Vec<Vec<(&'static str, &'static str)>> {
             ("hours_per_day", "1.5"),
             ("at", "09:30"),
         ]],
+        "tasks.csv" => vec![vec![("ref", "T4"), ("project", "moon"), ("title", "Fourth"), ("waiting_on", "bo@x.test")]],
+        "attachments.csv" => {
+            vec![vec![("project", "moon"), ("name", "plan.png"), ("bytes", "0"), ("sum", SUM), ("at", "2026-03-09")]]
+        }
         _ => Vec::new(),
     }
 }
@@ -316,6 +346,22 @@ fn a_value_that_cannot_be_is_refused_at_its_column() {
         ("tasks.csv", "priority", "asap", "not one of low"),
         ("tasks.csv", "progress", "101", "more than 100"),
         ("tasks.csv", "walk_in", "perhaps", "neither yes nor no"),
+        ("tasks.csv", "accountable", "nobody@x.test", "there is no person"),
+        ("tasks.csv", "waiting_on", "nobody@x.test", "there is no person"),
+        ("tasks.csv", "followers", "ada@x.test;ada@x.test", "named twice"),
+        ("tasks.csv", "colour", "red", "not one of"),
+        ("tasks.csv", "place", "-1", "less than nothing"),
+        ("tasks.csv", "place", "1000000001", "at most 1,000,000,000"),
+        ("checklist.csv", "task", "T9", "there is no task"),
+        ("checklist.csv", "text", "", "is empty"),
+        ("checklist.csv", "done", "perhaps", "neither yes nor no"),
+        ("references.csv", "address", "javascript:alert(1)", "Write an address of the web"),
+        ("references.csv", "address", "https://a b", "Write an address of the web"),
+        ("references.csv", "count", "many", "is no whole number"),
+        ("attachments.csv", "task", "", "belongs to a task or to a project"),
+        ("attachments.csv", "name", "../x", "has no slashes"),
+        ("attachments.csv", "bytes", "25000001", "at most 25 MB"),
+        ("attachments.csv", "sum", "E3B0", "is no SHA-256"),
         ("tasks.csv", "field.Bench", "west", "Bench: “west” is not one of north, south"),
         ("tasks.csv", "field.Colour", "red", "there is no field “Colour”"),
         ("links.csv", "to", "T1", "cannot be linked to itself"),

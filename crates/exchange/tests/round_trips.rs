@@ -54,8 +54,8 @@ fn row(file: &File, at: usize, keys: &Keys, draw: &mut Draw<'_>) -> Vec<String> 
     let (about, is_even) = (file.kind.about(), at.is_multiple_of(2));
     let mut cells: Vec<String> = Vec::new();
     for spec in &file.columns {
-        let together =
-            ["absences.csv", "tasks.csv", "bookings.csv"].contains(&file.name) && !matches!(spec.input, Input::Words);
+        let together = ["absences.csv", "tasks.csv", "bookings.csv", "attachments.csv"].contains(&file.name)
+            && !matches!(spec.input, Input::Words);
         let left_out = !spec.must && draw.below(3) == 0 && !together;
         let is_key = file.part.is_none() && spec.name == about.key_column;
         let known = |kind: Kind| keys.get(&kind).cloned().unwrap_or_default();
@@ -73,6 +73,11 @@ fn row(file: &File, at: usize, keys: &Keys, draw: &mut Draw<'_>) -> Vec<String> 
             ("bookings.csv", "email" | "team" | "role") if ["email", "team", "role"][at % 3] != spec.name => {
                 String::new()
             }
+            ("attachments.csv", "task" | "project") if (spec.name == "task") != is_even => String::new(),
+            ("attachments.csv", "name") => format!("relief {at}.pdf"),
+            ("attachments.csv", "sum") => "0123456789abcdef".repeat(4),
+            ("references.csv", "address") => format!("https://drawings.x.test/{at}?é"),
+            ("checklist.csv", "text") => format!("Line {at}, “sanded”"),
             ("links.csv", "from") => known(Kind::Task).get(at).cloned().unwrap_or_default(),
             ("links.csv", "to") => known(Kind::Task).get(at + 1).cloned().unwrap_or_default(),
             ("lists.csv", "ideas") => "behind".to_owned(),
@@ -100,6 +105,8 @@ fn row(file: &File, at: usize, keys: &Keys, draw: &mut Draw<'_>) -> Vec<String> 
                 Input::One(kind) if spec.name == "parent" && known(kind).len() < 2 => String::new(),
                 Input::One(kind) => draw.of(&known(kind)).unwrap_or_default(),
                 Input::Several(kind) => known(kind).into_iter().take(2).collect::<Vec<_>>().join(";"),
+                Input::Whom if is_even => draw.of(&known(Kind::Person)).unwrap_or_default(),
+                Input::Whom => "the timber yard; both".to_owned(),
                 Input::People => draw.of(&known(Kind::Person)).map(|one| format!("{one}=full")).unwrap_or_default(),
             },
         };

@@ -35,6 +35,9 @@ pub enum Error {
     /// A letter cannot be sent.
     #[error("a letter cannot be sent: {0}")]
     Mail(String),
+    /// What is in a file cannot be laid down or read.
+    #[error("the store of files does not answer: {0}")]
+    Files(String),
     /// A page cannot be made.
     #[error("a page cannot be made")]
     Render(#[from] askama::Error),
@@ -102,6 +105,7 @@ impl Error {
                 snug_store::Error::Damaged(_) | snug_store::Error::Password => StatusCode::INTERNAL_SERVER_ERROR,
             },
             Self::Mail(_) => StatusCode::BAD_GATEWAY,
+            Self::Files(_) => StatusCode::INSUFFICIENT_STORAGE,
             // The session store speaks to the database and to nothing else.
             Self::Session(_) => StatusCode::SERVICE_UNAVAILABLE,
             Self::Render(_) => StatusCode::INTERNAL_SERVER_ERROR,
@@ -113,6 +117,10 @@ impl Error {
         match status {
             StatusCode::SERVICE_UNAVAILABLE => {
                 "The database does not answer at this moment. Nothing was changed; try again in a while.".to_owned()
+            }
+            StatusCode::INSUFFICIENT_STORAGE => {
+                "Files cannot be laid down or read at this moment. Nothing was changed; try again in a while."
+                    .to_owned()
             }
             StatusCode::BAD_GATEWAY => "The mail server does not take the letter. Try again in a while.".to_owned(),
             StatusCode::INTERNAL_SERVER_ERROR => "Something went wrong here. Nothing was changed.".to_owned(),
@@ -141,7 +149,7 @@ impl IntoResponse for Error {
                 let title = match status {
                     StatusCode::NOT_FOUND => "Not here",
                     StatusCode::FORBIDDEN => "Not yours to do",
-                    StatusCode::SERVICE_UNAVAILABLE => "Back in a while",
+                    StatusCode::SERVICE_UNAVAILABLE | StatusCode::INSUFFICIENT_STORAGE => "Back in a while",
                     _ => "That did not work",
                 };
                 let page = ErrorPage { title, message }.render();

@@ -10,6 +10,7 @@ mod columns;
 mod effects;
 mod error;
 mod events;
+mod files;
 mod finder;
 mod fit;
 mod frame;
@@ -29,11 +30,13 @@ mod setup;
 mod sign_in;
 mod start;
 mod styleguide;
+mod task;
 mod two_step;
 mod words;
 
 pub use calendars::keep_fresh;
 pub use error::Error;
+pub use files::Shelf;
 pub use mail::Post;
 
 use axum::{
@@ -83,6 +86,8 @@ pub struct Options {
     pub today: Option<Day>,
     /// Where mail goes; without it nobody can be invited by mail.
     pub post: Option<Post>,
+    /// Where what is in files lies; in memory unless it is said.
+    pub files: Shelf,
     /// The address under which people reach the server, for links in letters.
     pub base: String,
     /// Calendars may be read from inside this server's own network, too.
@@ -175,6 +180,7 @@ pub fn router(state: AppState) -> Router {
         .merge(records::routes())
         .merge(hours::routes())
         .merge(setup::routes())
+        .merge(files::routes())
         .merge(calendars::routes())
         .merge(me::routes())
         .merge(start::routes())

@@ -1,6 +1,7 @@
 //! Markdown as people write it, made into HTML that can do no harm.
 
 use pulldown_cmark::{Options, Parser, html::push_html};
+use snug_core::{Plan, mentions::mentions};
 
 /// The HTML of a text; what could run or reach out is taken away.
 pub fn html(text: &str) -> String {
@@ -8,6 +9,27 @@ pub fn html(text: &str) -> String {
     let extensions = Options::ENABLE_TABLES | Options::ENABLE_STRIKETHROUGH | Options::ENABLE_TASKLISTS;
     push_html(&mut made, Parser::new_ext(text, extensions));
     ammonia::Builder::default().link_rel(Some("noopener noreferrer nofollow")).clean(&made).to_string()
+}
+
+/// The same, where those who are mentioned lead to their pages.
+pub fn with_people(plan: &Plan, text: &str) -> String {
+    let mut linked = String::with_capacity(text.len());
+    let mut at = 0;
+    for mention in mentions(plan, text) {
+        let Some(entry) = plan.people.get(&mention.person) else { continue };
+        linked.push_str(&text[at..mention.at.start]);
+        // Markdown reads some of what a name may hold otherwise.
+        let escaped = |c: char| c.is_ascii_punctuation().then_some('\\').into_iter().chain([c]);
+        let name: String = entry.person.name.chars().flat_map(escaped).collect();
+        linked.push_str("[@");
+        linked.push_str(&name);
+        linked.push_str("](/people/");
+        linked.push_str(&mention.person.to_string());
+        linked.push(')');
+        at = mention.at.end;
+    }
+    linked.push_str(&text[at..]);
+    html(&linked)
 }
 
 #[cfg(test)]

@@ -20,6 +20,15 @@ pub fn count(number: usize, one: &str, many: &str) -> String {
     if number == 1 { format!("1 {one}") } else { format!("{number} {many}") }
 }
 
+/// The size of a file: `312 B`, `24 kB`, `2.1 MB`.
+pub fn bytes(bytes: i32) -> String {
+    match bytes {
+        ..1_000 => format!("{bytes} B"),
+        1_000..1_000_000 => format!("{} kB", bytes / 1_000),
+        _ => format!("{}.{} MB", bytes / 1_000_000, bytes % 1_000_000 / 100_000),
+    }
+}
+
 /// Days, whichever way they go: `1 day`, `3 days`.
 pub fn days(days: i32) -> String {
     if days.abs() == 1 { "1 day".to_owned() } else { format!("{} days", days.unsigned_abs()) }

@@ -103,7 +103,10 @@ fn psql(url: &str, sql: &str) -> String {
 }
 
 fn program() -> Command {
-    Command::new(env!("CARGO_BIN_EXE_snug-roster"))
+    let mut program = Command::new(env!("CARGO_BIN_EXE_snug-roster"));
+    // Files lie under the sums of their bytes, so that all tests can share one folder.
+    program.env("FILES", std::env::temp_dir().join("snug-files-of-tests"));
+    program
 }
 
 /// A server on a free port.
@@ -173,5 +176,17 @@ impl Drop for Server {
         let _ = self.child.kill();
         let _ = self.child.wait();
         let _ = std::fs::remove_dir_all(&self.mail);
+    }
+}
+
+/// What there is to see once the server has come to it.
+pub fn until<T>(look: impl Fn() -> Option<T>) -> T {
+    let begun = std::time::Instant::now();
+    loop {
+        if let Some(found) = look() {
+            return found;
+        }
+        assert!(begun.elapsed().as_secs() < 20, "it did not come about");
+        std::thread::sleep(std::time::Duration::from_millis(10));
     }
 }

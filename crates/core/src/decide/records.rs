@@ -3,15 +3,16 @@
 use crate::{
     Day, PersonId, Plan, ProjectId, TaskId, TimeEntryId,
     change::{Change, Edit},
-    kinds::{Kind, Task, TimeEntry},
+    kinds::{Kind, MOST_FOLLOWERS, Task, TimeEntry},
+    mentions::mentions,
     network::{self, Dates, Ground, Mode, Moved},
     references::counted,
     rules::{self, Refusal, RefusalCode},
     tag::{changed_meanwhile, gone},
-    text::Text,
+    text::{Text, TextOn, TextSlot},
     week::subject_of,
 };
-use std::collections::HashMap;
+use std::collections::{BTreeMap, HashMap};
 
 impl Plan {
     /// What stands of the record that a change is about, texts included.
@@ -57,6 +58,7 @@ impl Plan {
         }
         rules::whole(&plan, &made)?;
         self.redate(&network::followed(&plan, &made, today)?, &mut made)?;
+        self.follow(&mut made);
         let orphans = self.orphans(&made);
         if !orphans.is_empty() {
             let removed = made.iter().find(|change| change.removes()).map(Change::name).unwrap_or_default();
@@ -107,6 +109,30 @@ impl Plan {
             }
         }
         Ok(())
+    }
+
+    /// Whoever a new comment on a task mentions follows that task from then on.
+    fn follow(&self, made: &mut Vec<Change>) {
+        let mut called: BTreeMap<TaskId, Vec<PersonId>> = BTreeMap::new();
+        for change in made.iter() {
+            let Change::Text(Edit { before: None, after: Some(text) }) = change else { continue };
+            if text.on == TextOn::Task && text.slot == TextSlot::Comment {
+                let people = mentions(self, &text.body).into_iter().map(|mention| mention.person);
+                called.entry(TaskId(text.subject)).or_default().extend(people);
+            }
+        }
+        for (task, people) in called {
+            let Some(before) = self.tasks.get(&task) else { continue };
+            let mut after = (**before).clone();
+            for person in people {
+                if !after.followers.contains(&person) && after.followers.len() < MOST_FOLLOWERS {
+                    after.followers.push(person);
+                }
+            }
+            if after != **before {
+                made.push(Change::Task(Edit::alter((**before).clone(), after)));
+            }
+        }
     }
 
     /// The changes that make a cell of the week sheet hold `minutes`: what is logged there is one entry or, where several were

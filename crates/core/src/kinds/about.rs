@@ -64,6 +64,8 @@ pub struct About {
     pub found_by: &'static [&'static str],
     /// The column that the finder shows beside the name.
     pub beside: &'static str,
+    /// How a form groups their columns, each group under a heading; what is in none stands above them, own fields in the last.
+    pub groups: &'static [(&'static str, &'static [&'static str])],
     /// Which of the workspace's own fields they have.
     pub own_fields: Option<FieldOf>,
     /// Whether they can have a description and comments.
@@ -92,6 +94,7 @@ impl About {
             facets: &[],
             found_by: &[],
             beside: "",
+            groups: &[],
             own_fields: None,
             texts: None,
             sight: Sight::All,
@@ -144,6 +147,8 @@ pub enum Input {
     Several(Kind),
     /// Several people, each alone or with a share.
     People,
+    /// Somebody by their address, or words for somebody else.
+    Whom,
 }
 
 /// Who sees what stands in a column.

@@ -3,7 +3,7 @@
 use super::{Identity, Input, Keys, Kind};
 use crate::{
     Day, Plan, cell,
-    kinds::{Assignees, PersonId, TeamId},
+    kinds::{Assignees, Awaited, PersonId, TeamId},
     words::ClosedList,
 };
 use rust_decimal::Decimal;
@@ -55,6 +55,8 @@ codecs! {
     ToSeveral;
     /// People, each alone, with a share, or in full.
     People;
+    /// Somebody by their address, or words for somebody else; or nobody.
+    Whom;
     /// One of a closed list of words, or none.
     MayWord;
     /// Teams, each alone or with a share.
@@ -156,6 +158,30 @@ impl<T: Identity> Codec<Vec<T>> for ToSeveral {
     }
     fn each_ref(&self, value: &Vec<T>, see: &mut dyn FnMut(Kind, i32)) {
         for id in value {
+            To.each_ref(id, see);
+        }
+    }
+}
+
+impl Codec<Option<Awaited>> for Whom {
+    const INPUT: Input = Input::Whom;
+    fn read(&self, text: &str, keys: &Keys) -> Result<Option<Awaited>, String> {
+        match To.read(text, keys) {
+            Ok(person) => Ok(Some(Awaited::Person(person))),
+            // An address that nobody has is a slip of the hand, not somebody else.
+            Err(reason) if text.contains('@') && !text.contains(' ') => Err(reason),
+            Err(_) => Ok(Some(Awaited::Other(text.to_owned()))),
+        }
+    }
+    fn write(&self, value: &Option<Awaited>, plan: &Plan) -> String {
+        match value {
+            None => String::new(),
+            Some(Awaited::Person(id)) => To.write(id, plan),
+            Some(Awaited::Other(words)) => words.clone(),
+        }
+    }
+    fn each_ref(&self, value: &Option<Awaited>, see: &mut dyn FnMut(Kind, i32)) {
+        if let Some(Awaited::Person(id)) = value {
             To.each_ref(id, see);
         }
     }

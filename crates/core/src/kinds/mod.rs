@@ -14,9 +14,11 @@ mod record;
 pub mod sheet;
 
 mod absence;
+mod attachment;
 mod baseline;
 mod baseline_item;
 mod booking;
+mod check;
 mod field;
 mod holiday;
 mod item;
@@ -25,9 +27,11 @@ mod list;
 mod milestone;
 mod person;
 mod project;
+mod reference;
 mod release;
 mod sprint;
 mod task;
+mod task_words;
 mod team;
 pub mod text;
 mod time_entry;
@@ -35,9 +39,11 @@ mod trail;
 
 pub use about::{About, Input, Key, Room, Sight, Spec};
 pub use absence::{Absence, AbsenceId};
+pub use attachment::{Attachment, AttachmentId, LARGEST_FILE};
 pub use baseline::{Baseline, BaselineId, BaselineKind};
 pub use baseline_item::{BaselineItem, BaselineItemId};
 pub use booking::{Amount, Booking, BookingId, Certainty, Unit, Who};
+pub use check::{Check, CheckId};
 pub use codec::Codec;
 pub use column::{Access, Column};
 pub use field::{Field, FieldId};
@@ -52,9 +58,11 @@ pub use part::{AboutPart, Part, Put};
 pub use person::{DatedPattern, DatedRate, Person, PersonId, PersonKind};
 pub use project::{Project, ProjectId, ProjectStatus};
 pub use record::{AnyRecord, Held, Identity, InChange, OWN, Record, Subject};
+pub use reference::{Reference, ReferenceId};
 pub use release::{Release, ReleaseId};
 pub use sprint::{Sprint, SprintId, SprintState};
-pub use task::{Assignees, Constraint, Contour, FIRST_STAGE, Priority, Task, TaskId};
+pub use task::{FIRST_STAGE, MOST_FOLLOWERS, Task, TaskId};
+pub use task_words::{Assignees, Awaited, Constraint, Contour, Hue, Priority};
 pub use team::{Team, TeamId};
 pub use text::{Text, TextId};
 pub use time_entry::{TimeEntry, TimeEntryId};
@@ -223,6 +231,12 @@ records! {
     baseline_items: BaselineItem,
     /// What tasks were, day by day.
     trails: Trail,
+    /// What there is to tick off in tasks.
+    checks: Check,
+    /// What stands elsewhere about tasks.
+    references: Reference,
+    /// The files of tasks and projects.
+    attachments: Attachment,
 }
 
 kinds! { $
@@ -262,6 +276,12 @@ kinds! { $
     TimeEntry = "time entry",
     /// What a task was, day by day.
     Trail = "trail",
+    /// A line to tick off in a task.
+    Check = "check",
+    /// What stands elsewhere about a task.
+    Reference = "reference",
+    /// A file of a task or a project.
+    Attachment = "attachment",
     /// A text that no rule reads.
     Text = "text",
 }

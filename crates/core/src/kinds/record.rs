@@ -84,6 +84,16 @@ pub trait Subject: InChange + Clone + PartialEq + Debug {
     fn as_record(&self) -> Option<&dyn AnyRecord>;
 }
 
+/// What follows of a record from others: lists can show it, files do not have it.
+pub struct Figure<R> {
+    /// Its name in the address of a list.
+    pub name: &'static str,
+    /// What it is called on pages.
+    pub label: &'static str,
+    /// What it is, in words; empty for nothing.
+    pub says: fn(&R, &Plan) -> String,
+}
+
 /// A kind of record.
 pub trait Record: Subject + Eq + Hash + Send + Sync + 'static {
     /// Its identities.
@@ -92,6 +102,8 @@ pub trait Record: Subject + Eq + Hash + Send + Sync + 'static {
     const ABOUT: About;
     /// Its columns, in the order in which a file has them.
     const COLUMNS: &'static [Column<Self>];
+    /// What follows of each from other records.
+    const FIGURES: &'static [Figure<Self>] = &[];
     /// Files whose rows add to one of these records.
     const PARTS: &'static [Part<Self>] = &[];
 
@@ -247,7 +259,7 @@ pub trait AnyRecord: Debug {
     fn called(&self) -> String;
     /// Who it is about, where some of it is for them and a few others only.
     fn whose(&self) -> Option<PersonId>;
-    /// What these eyes see in a column; nothing in one that the kind does not have.
+    /// What these eyes see in a column, or of what follows from other records; nothing in one that the kind does not have.
     fn cell(&self, eyes: &Eyes<'_>, column: &str) -> String;
     /// The record as a change that makes it.
     fn as_new(&self) -> Change;
@@ -277,6 +289,9 @@ impl<R: Record> AnyRecord for R {
             let seen =
                 [R::ABOUT.sight, known.spec.sight].into_iter().all(|sight| eyes.sees(sight, Record::whose(self)));
             return if seen { (known.access.write)(self, plan) } else { String::new() };
+        }
+        if let Some(figure) = R::FIGURES.iter().find(|figure| figure.name == column) {
+            return (figure.says)(self, plan);
         }
         let value = || {
             let (of, values) = self.own()?;
@@ -334,6 +349,12 @@ impl Kind {
     #[must_use]
     pub fn columns(self) -> Vec<&'static Spec> {
         of_kind!(self, R => R::COLUMNS.iter().map(|column| &column.spec).collect()).unwrap_or_default()
+    }
+
+    /// What follows of each of its records from others: name and label.
+    #[must_use]
+    pub fn figures(self) -> Vec<(&'static str, &'static str)> {
+        of_kind!(self, R => R::FIGURES.iter().map(|figure| (figure.name, figure.label)).collect()).unwrap_or_default()
     }
 
     /// The files whose rows add to records of it.

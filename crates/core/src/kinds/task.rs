@@ -1,11 +1,11 @@
 //! Tasks.
 
 use super::{
-    About, Access, Column, Input, Key, Keys, MilestoneId, PersonId, ProjectId, Record, ReleaseId, Room, SprintId,
-    TeamId,
-    codec::{Date, Hours, Line, MayTo, MayWord, Number, People, To, ToSeveral, Used, Word, Words, Yes},
+    About, Access, Assignees, Awaited, Column, Constraint, Contour, Hue, Input, Key, Keys, MilestoneId, PersonId,
+    Priority, ProjectId, Record, ReleaseId, Room, SprintId, TeamId,
+    codec::{Date, Hours, Line, MayTo, MayWord, Number, People, To, ToSeveral, Used, Whom, Word, Words, Yes},
     column::{at, may, must},
-    record::{has_id, identity},
+    record::{Figure, has_id, identity},
 };
 use crate::{
     Actor, Day, Plan, Refusal, cell,
@@ -13,9 +13,9 @@ use crate::{
     edit::Edit,
     fields::{FieldOf, FieldValues},
     kinds::{Kind, Wrong},
+    network,
     rules::{MOST_EFFORT, line, named, range},
     text::TextOn,
-    words::words,
 };
 use rust_decimal::Decimal;
 use serde::{Deserialize, Serialize};
@@ -94,6 +94,24 @@ pub struct Task {
     /// The role or skill that somebody needs for it; empty for none.
     #[serde(default)]
     pub needs: String,
+    /// Who answers for it, whoever does it.
+    #[serde(default)]
+    pub accountable: Option<PersonId>,
+    /// Whom it waits for.
+    #[serde(default)]
+    pub waiting_on: Option<Awaited>,
+    /// Why it is stuck; empty where it is not.
+    #[serde(default)]
+    pub stuck: String,
+    /// Who is told of what is said about it.
+    #[serde(default)]
+    pub followers: Vec<PersonId>,
+    /// The hue in which it is drawn, where that is not its project's.
+    #[serde(default)]
+    pub colour: Option<Hue>,
+    /// Its place among those beside it, an exact fraction; those without one come last, as they were made.
+    #[serde(default)]
+    pub place: Option<Decimal>,
     /// Values of the workspace's own fields.
     #[serde(default, skip_serializing_if = "FieldValues::is_empty", with = "crate::fields::pairs")]
     pub fields: FieldValues,
@@ -106,96 +124,24 @@ impl Task {
         self.stage == "done"
     }
 
+    /// Whether it is open and does not go on.
+    #[must_use]
+    pub fn is_stuck(&self) -> bool {
+        !self.stuck.is_empty() && !self.is_done()
+    }
+
+    /// By what tasks beside one another are in order: their places, then, for those without one, as they were made.
+    #[must_use]
+    pub fn order(&self) -> (bool, Option<Decimal>, TaskId) {
+        (self.place.is_none(), self.place, self.id)
+    }
+
     /// A task with dates that should have been finished before today.
     #[must_use]
     pub fn is_late(&self, today: Day) -> bool {
         self.start.is_some() && self.finish.is_some_and(|finish| finish < today)
     }
 }
-
-/// Who does a task and how the effort is cut between them.
-#[derive(Clone, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
-#[serde(rename_all = "lowercase")]
-pub enum Assignees {
-    /// Cut evenly; also nobody (empty).
-    Even(Vec<PersonId>),
-    /// By shares in hundredths of a percent that add up to 10 000.
-    Shares(Vec<(PersonId, i32)>),
-    /// The whole effort for every one.
-    Full(Vec<PersonId>),
-}
-
-impl Assignees {
-    /// Everyone named, in the order written.
-    pub fn people(&self) -> impl Iterator<Item = PersonId> + '_ {
-        let (plain, shared): (&[PersonId], &[(PersonId, i32)]) = match self {
-            Self::Even(people) | Self::Full(people) => (people, &[]),
-            Self::Shares(shares) => (&[], shares),
-        };
-        plain.iter().copied().chain(shared.iter().map(|(person, _)| *person))
-    }
-
-    /// By how many people typed effort counts: by all, where each has the full effort; at least 1.
-    #[must_use]
-    pub fn heads(&self) -> i64 {
-        match self {
-            Self::Full(people) => i64::try_from(people.len()).unwrap_or(1).max(1),
-            Self::Even(_) | Self::Shares(_) => 1,
-        }
-    }
-
-    /// Nobody yet.
-    #[must_use]
-    pub fn is_empty(&self) -> bool {
-        self.people().next().is_none()
-    }
-}
-
-/// How a task's effort lies over its days; x runs from 0 to 1 over its available minutes.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Default)]
-pub enum Contour {
-    /// The same throughout.
-    #[default]
-    Flat,
-    /// 2(1−x): most at the start.
-    Front,
-    /// 2x: most at the end.
-    Back,
-    /// 2−|4x−2|: most in the middle.
-    Bell,
-}
-
-/// How urgent a task is.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Default)]
-pub enum Priority {
-    /// Can wait.
-    Low,
-    /// In its turn.
-    #[default]
-    Normal,
-    /// Before others.
-    High,
-    /// Now.
-    Urgent,
-}
-
-words!(Contour { Flat = "flat", Front = "front", Back = "back", Bell = "bell" });
-words!(Priority { Low = "low", Normal = "normal", High = "high", Urgent = "urgent" });
-
-/// What holds a task's dates (`rules/network.md`).
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
-pub enum Constraint {
-    /// It does not start before a day.
-    NotBefore,
-    /// It does not finish after a day.
-    NotAfter,
-    /// Its dates stay.
-    Fixed,
-    /// A wish that only automatic scheduling hears.
-    Late,
-}
-
-words!(Constraint { NotBefore = "not before", NotAfter = "not after", Fixed = "fixed", Late = "as late as possible" });
 
 /// An identity; nothing for the word that stood in its place in ledgers before there were sprints and releases of their own.
 fn identity_or_word<'de, T: Deserialize<'de>, D: serde::Deserializer<'de>>(from: D) -> Result<Option<T>, D::Error> {
@@ -210,6 +156,12 @@ fn identity_or_word<'de, T: Deserialize<'de>, D: serde::Deserializer<'de>>(from:
         Some(Either::Word(_)) | None => None,
     })
 }
+
+/// The most that a place can be.
+const MOST_PLACE: i32 = 1_000_000_000;
+
+/// The most people who follow one task.
+pub const MOST_FOLLOWERS: usize = 200;
 
 /// The stage of what nobody has begun.
 pub const FIRST_STAGE: &str = "to do";
@@ -241,6 +193,25 @@ impl Record for Task {
         facets: &["project", "stage", "priority", "kind", "team", "walk_in"],
         found_by: &["ref"],
         beside: "project",
+        groups: &[
+            (
+                "Who",
+                &[
+                    "team",
+                    "assignees",
+                    "accountable",
+                    "waiting_on",
+                    "stuck",
+                    "followers",
+                    "needs",
+                    "walk_in",
+                    "requester",
+                ],
+            ),
+            ("When", &["start", "finish", "due", "constraint", "constraint_date", "milestones", "sprint", "release"]),
+            ("How much", &["estimate_h", "remaining_h", "points", "progress", "contour"]),
+            ("Besides", &["tags", "colour", "ref", "place"]),
+        ],
         own_fields: Some(FieldOf::Task),
         texts: Some(TextOn::Task),
         ..About::new("task", "tasks", "tasks.csv", "tasks")
@@ -316,7 +287,20 @@ impl Record for Task {
         may("requester", "Asked for by", at!(requester: Line)).hint("Who asked for the walk-in."),
         may("sprint", "Sprint", at!(sprint: MayTo)),
         may("release", "Release", at!(release: MayTo)),
+        may("accountable", "Accountable", at!(accountable: MayTo)).hint("Who answers for it, whoever does it."),
+        may("waiting_on", "Waiting on", at!(waiting_on: Whom))
+            .hint("Somebody by their address, or words for somebody else."),
+        may("stuck", "Stuck, because", at!(stuck: Line)).hint("Why it does not go on; empty when it does."),
+        may("followers", "Followers", at!(followers: ToSeveral))
+            .hint("Addresses with ; between: who gets a mail when somebody comments."),
+        may("colour", "Colour", at!(colour: MayWord)).hint("Left empty, it has its project’s."),
+        may("place", "Place", at!(place: Number))
+            .hint("Among those beside it, the smallest first; the outline sets it.")
+            .bounds(0, MOST_PLACE),
     ];
+
+    const FIGURES: &'static [Figure<Self>] =
+        &[Figure { name: "links", label: "Links", says: |task, plan| network::links_in_words(plan, task.id) }];
 
     fn blank() -> Self {
         Self {
@@ -348,6 +332,12 @@ impl Record for Task {
             constraint_date: None,
             milestones: Vec::new(),
             needs: String::new(),
+            accountable: None,
+            waiting_on: None,
+            stuck: String::new(),
+            followers: Vec::new(),
+            colour: None,
+            place: None,
             fields: FieldValues::new(),
         }
     }
@@ -387,6 +377,7 @@ impl Record for Task {
 
     fn tidy(&mut self, plan: &Plan, is_new: bool) {
         self.title = self.title.trim().to_owned();
+        self.stuck = self.stuck.trim().to_owned();
         if self.stage.trim().is_empty() {
             FIRST_STAGE.clone_into(&mut self.stage);
         }
@@ -423,6 +414,16 @@ impl Record for Task {
             }
         }
         line("needs", &self.needs)?;
+        line("stuck", &self.stuck)?;
+        if let Some(Awaited::Other(words)) = &self.waiting_on {
+            line("waiting_on", words)?;
+        }
+        if self.followers.len() > MOST_FOLLOWERS {
+            return Err(Refusal::value("followers", format!("A task has at most {MOST_FOLLOWERS} followers.")));
+        }
+        if self.place.is_some_and(|place| place > MOST_PLACE.into()) {
+            return Err(Refusal::value("place", "A place is at most 1,000,000,000."));
+        }
         let needs_day = matches!(self.constraint, Some(Constraint::NotBefore | Constraint::NotAfter));
         if needs_day != self.constraint_date.is_some() {
             let message = if needs_day {
@@ -432,20 +433,37 @@ impl Record for Task {
             };
             return Err(Refusal::value("constraint_date", message));
         }
-        let mut people: Vec<_> = self.assignees.people().collect();
-        people.sort_unstable();
-        if people.windows(2).any(|pair| pair[0] == pair[1]) {
-            return Err(Refusal::value("assignees", "somebody is named twice"));
+        for (field, mut people) in
+            [("assignees", self.assignees.people().collect::<Vec<_>>()), ("followers", self.followers.clone())]
+        {
+            people.sort_unstable();
+            if people.windows(2).any(|pair| pair[0] == pair[1]) {
+                return Err(Refusal::value(field, "somebody is named twice"));
+            }
         }
         Ok(())
     }
 
-    /// A member moves on a task of their own: its stage, progress and what is left, nothing else.
+    /// A member moves on a task of their own: its stage, progress and what is left, whether it is stuck and whom it waits for. And
+    /// everybody says for themselves whether they follow one.
     fn may_own(plan: &Plan, edit: &Edit<Self>, actor: &Actor<'_>) -> bool {
         let (Some(before), Some(after)) = (&edit.before, &edit.after) else { return false };
+        let others = |task: &Self| -> Vec<PersonId> {
+            task.followers.iter().copied().filter(|person| !actor.is(plan, *person)).collect()
+        };
+        let followed = Self { followers: after.followers.clone(), ..before.clone() };
+        if others(before) == others(after) && followed == *after {
+            return true;
+        }
         let mine = before.assignees.people().any(|person| actor.is(plan, person));
-        let moved =
-            Self { stage: after.stage.clone(), progress: after.progress, remaining: after.remaining, ..before.clone() };
+        let moved = Self {
+            stage: after.stage.clone(),
+            progress: after.progress,
+            remaining: after.remaining,
+            stuck: after.stuck.clone(),
+            waiting_on: after.waiting_on.clone(),
+            ..before.clone()
+        };
         mine && moved == *after
     }
 

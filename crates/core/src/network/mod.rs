@@ -9,6 +9,7 @@ mod law;
 mod moves;
 mod order;
 mod passes;
+mod rollup;
 mod workdays;
 
 pub use baseline::{Difference, differences};
@@ -16,6 +17,7 @@ pub use consequences::{Consequences, consequences};
 pub use ground::{Dates, Ground, Leaf, Stays};
 pub(crate) use law::{broken_by, followed, links_may_stand, newly_broken, refused};
 pub use moves::{Mode, Moved, Stopped, Why, moved};
-pub use order::{leaves, line, links_from, links_to, sets_dates};
+pub use order::{leaves, line, links_from, links_in_words, links_to, sets_dates};
 pub use passes::{Figures, LastFinishes, figures, figures_of, last_finishes};
+pub use rollup::{Whole, dates_of, left_in, progress, span, wholes, with_inner};
 pub use workdays::Workdays;

@@ -36,6 +36,18 @@ pub fn links_to(plan: &Plan, task: TaskId) -> impl Iterator<Item = &Arc<Link>> {
     links.filter_map(|id| plan.records.links.get(id))
 }
 
+/// `held by 2 · holds 3`: the links of a task itself that hold it or others, with dates or without; empty for none.
+#[must_use]
+pub fn links_in_words(plan: &Plan, task: TaskId) -> String {
+    let holding = |link: &&Arc<Link>| link.kind != LinkKind::Relates;
+    match (links_to(plan, task).filter(holding).count(), links_from(plan, task).filter(holding).count()) {
+        (0, 0) => String::new(),
+        (held, 0) => format!("held by {held}"),
+        (0, holds) => format!("holds {holds}"),
+        (held, holds) => format!("held by {held} · holds {holds}"),
+    }
+}
+
 /// The task, then the one it is in, up to the top.
 pub fn line(plan: &Plan, task: TaskId) -> impl Iterator<Item = TaskId> {
     std::iter::successors(Some(task), |id| plan.tasks.get(id)?.parent)

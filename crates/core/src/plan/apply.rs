@@ -122,7 +122,10 @@ impl Plan {
                 }
             }
             if let Some(parent) = after.parent {
-                insert_sorted(Arc::make_mut(self.children.entry(parent).or_default()), after.id);
+                let inner = Arc::make_mut(self.children.entry(parent).or_default());
+                let at =
+                    inner.partition_point(|id| self.tasks.get(id).is_none_or(|beside| beside.order() < after.order()));
+                inner.insert(at, after.id);
             }
             if after.assignees.is_empty() {
                 self.nameless_tasks.insert(after.id);

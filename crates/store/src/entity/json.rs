@@ -3,7 +3,7 @@
 use sea_orm::FromJsonQueryResult;
 use serde::{Deserialize, Serialize};
 use snug_core::{
-    FieldId, MilestoneId, TeamId,
+    FieldId, MilestoneId, PersonId, TeamId,
     change::Change,
     kinds::{DatedPattern, DatedRate, TrailDay},
 };
@@ -25,6 +25,7 @@ json!(
     Teams(Vec<TeamId>),
     TeamShares(Vec<(TeamId, Option<i32>)>),
     Milestones(Vec<MilestoneId>),
+    People(Vec<PersonId>),
     TrailDays(Vec<TrailDay>),
     Recorded(Change),
 );

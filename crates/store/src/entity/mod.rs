@@ -4,10 +4,12 @@
 pub mod absence;
 pub mod account;
 pub mod api_token;
+pub mod attachment;
 pub mod baseline;
 pub mod baseline_item;
 pub mod booking;
 pub mod calendar_key;
+pub mod check;
 pub mod door_key;
 pub mod feed;
 pub mod field;
@@ -24,6 +26,7 @@ pub mod milestone_project;
 pub mod person;
 pub mod project;
 pub mod recovery_code;
+pub mod reference;
 pub mod release;
 pub mod saved_look;
 pub mod sprint;
@@ -41,5 +44,5 @@ pub mod workspace;
 // Every kind of record has its table here.
 crate::stored::tables! {
     Field, Person, Holiday, Absence, Team, Project, Milestone, Sprint, Release, List, Task, Link, Item, Baseline, BaselineItem,
-    Booking, TimeEntry, Trail, Text,
+    Booking, TimeEntry, Trail, Check, Reference, Attachment, Text,
 }

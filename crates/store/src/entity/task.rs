@@ -2,12 +2,12 @@
 
 use crate::{
     Error,
-    entity::json::{FieldPairs, Milestones, Words},
+    entity::json::{FieldPairs, Milestones, People, Words},
     entity::task_assignee,
     stored::{Stored, clear, dates, days, pairs, position, put, values},
 };
 use sea_orm::{DatabaseTransaction, IntoActiveModel, QueryOrder, entity::prelude::*};
-use snug_core::kinds::{Assignees, PersonId, ProjectId, ReleaseId, SprintId, Task, TaskId, TeamId};
+use snug_core::kinds::{Assignees, Awaited, PersonId, ProjectId, ReleaseId, SprintId, Task, TaskId, TeamId};
 use std::collections::HashMap;
 
 /// One row.
@@ -45,6 +45,13 @@ pub struct Model {
     pub constraint_day: Option<Date>,
     pub milestones: Milestones,
     pub needs: String,
+    pub accountable_id: Option<i32>,
+    pub waiting_on_id: Option<i32>,
+    pub waiting_on: String,
+    pub stuck: String,
+    pub followers: People,
+    pub colour: Option<String>,
+    pub place: Option<Decimal>,
     #[sea_orm(column_type = "JsonBinary")]
     pub fields: FieldPairs,
 }
@@ -60,6 +67,11 @@ impl Stored for Task {
             Assignees::Even(_) => "even",
             Assignees::Shares(_) => "shares",
             Assignees::Full(_) => "full",
+        };
+        let (waiting_on_id, waiting_on) = match &self.waiting_on {
+            None => (None, String::new()),
+            Some(Awaited::Person(person)) => (Some(person.0), String::new()),
+            Some(Awaited::Other(words)) => (None, words.clone()),
         };
         Model {
             id: self.id.0,
@@ -90,6 +102,13 @@ impl Stored for Task {
             constraint_day: dates(self.constraint_date),
             milestones: Milestones(self.milestones.clone()),
             needs: self.needs.clone(),
+            accountable_id: self.accountable.map(|id| id.0),
+            waiting_on_id,
+            waiting_on,
+            stuck: self.stuck.clone(),
+            followers: People(self.followers.clone()),
+            colour: self.colour.map(|hue| hue.to_string()),
+            place: self.place,
             fields: pairs(&self.fields),
         }
         .into_active_model()
@@ -131,6 +150,15 @@ impl Stored for Task {
             constraint_date: days(row.constraint_day),
             milestones: row.milestones.0,
             needs: row.needs,
+            accountable: row.accountable_id.map(PersonId),
+            waiting_on: match row.waiting_on_id {
+                Some(id) => Some(Awaited::Person(PersonId(id))),
+                None => Some(row.waiting_on).filter(|words| !words.is_empty()).map(Awaited::Other),
+            },
+            stuck: row.stuck,
+            followers: row.followers.0,
+            colour: row.colour.map(|hue| hue.parse()).transpose()?,
+            place: row.place.map(|place| place.normalize()),
             fields: values(row.fields),
         })
     }

@@ -12,6 +12,7 @@ mod m0009_time_of_day;
 mod m0010_logged_then;
 mod m0011_queue;
 mod m0012_titles;
+mod m0013_task_sheet;
 
 use sea_orm_migration::prelude::*;
 
@@ -50,6 +51,7 @@ impl MigratorTrait for Migrator {
             Step("m0010_logged_then", m0010_logged_then::SCHEMA),
             Step("m0011_queue", m0011_queue::SCHEMA),
             Step("m0012_titles", m0012_titles::SCHEMA),
+            Step("m0013_task_sheet", m0013_task_sheet::SCHEMA),
         ];
         steps.into_iter().map(|step| Box::new(step) as Box<dyn MigrationTrait>).collect()
     }

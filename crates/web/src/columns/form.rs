@@ -6,7 +6,7 @@ use snug_core::{
     Eyes, Plan, Role,
     change::Change,
     import::{Dataset, record},
-    kinds::{AboutPart, Input, Kind, parts_of},
+    kinds::{AboutPart, Input, Kind, OWN, parts_of},
 };
 use snug_exchange::csv::row_of;
 
@@ -98,6 +98,22 @@ pub fn read(plan: &Plan, kind: Kind, pairs: &Pairs, id: i32) -> Result<Change, P
     record(plan, kind, &data, id)
 }
 
+/// A record with some of its cells said otherwise.
+///
+/// # Errors
+/// What is wrong, by column.
+pub fn altered(eyes: &Eyes<'_>, record: &Change, cells: &[(&str, &str)]) -> Result<Change, Problems> {
+    let mut pairs = values(eyes, record);
+    for (column, value) in cells {
+        match pairs.iter_mut().find(|(name, _)| name == column) {
+            Some((_, stands)) => (*value).clone_into(stands),
+            None => pairs.push(((*column).to_owned(), (*value).to_owned())),
+        }
+    }
+    let (kind, id) = record.subject();
+    read(eyes.plan, kind, &pairs, id)
+}
+
 fn add_extras(data: &mut Dataset, kind: Kind, pairs: &Pairs, cells: &Pairs) {
     for part in kind.parts() {
         let columns: Vec<&str> = part.columns.iter().map(|spec| spec.name).collect();
@@ -152,6 +168,25 @@ pub fn fields(
     let (first, rest): (Vec<&Column>, Vec<&Column>) =
         columns.iter().partition(|column| column.name == kind.about().title);
     first.into_iter().chain(rest).map(field).collect()
+}
+
+/// The fields of a form in the groups of their kind: those in none first, the workspace's own in the last one.
+pub fn grouped(kind: Kind, fields: Vec<Field>) -> Vec<(&'static str, Vec<Field>)> {
+    let groups = kind.about().groups;
+    let mut found: Vec<(&'static str, Vec<Field>)> = vec![("", Vec::new())];
+    found.extend(groups.iter().map(|(heading, _)| (*heading, Vec::new())));
+    for field in fields {
+        let own = field.name.starts_with(OWN).then_some(groups.len());
+        let at = groups.iter().position(|(_, names)| names.contains(&field.name.as_str()));
+        let at = at.map_or(own.unwrap_or(0), |at| at + 1);
+        found[at].1.push(field);
+    }
+    // In the order in which the group names them.
+    for ((_, fields), (_, names)) in found[1..].iter_mut().zip(groups) {
+        fields.sort_by_key(|field| names.iter().position(|name| *name == field.name).unwrap_or(names.len()));
+    }
+    found.retain(|(_, fields)| !fields.is_empty());
+    found
 }
 
 /// What a record holds, column by column, with its extras in the same form in which they are sent.

@@ -3,7 +3,7 @@
 mod form;
 mod value;
 
-pub use form::{Extra, Field, Pairs, Problems, extras, fields, read, rows_of, sent, values};
+pub use form::{Extra, Field, Pairs, Problems, altered, extras, fields, grouped, read, rows_of, sent, values};
 pub use value::{SortKey, person_name, record, shown, sort_key};
 
 use snug_core::{
@@ -29,6 +29,8 @@ pub struct Column {
     pub is_own: bool,
     /// Whether a list adds its values up.
     pub adds_up: bool,
+    /// Whether it follows from other records, so that nobody types it.
+    pub follows: bool,
 }
 
 /// The kinds that have a list and a form.
@@ -50,6 +52,7 @@ pub fn columns(plan: &Plan, kind: Kind, role: Role) -> Vec<Column> {
         },
         is_own: false,
         adds_up: spec.adds_up,
+        follows: false,
     });
     let own = kind.about().own_fields.map(|of| plan.fields_of(of)).unwrap_or_default();
     let own = own.into_iter().map(|field| Column {
@@ -66,8 +69,24 @@ pub fn columns(plan: &Plan, kind: Kind, role: Role) -> Vec<Column> {
         choices: field.choices.clone(),
         is_own: true,
         adds_up: false,
+        follows: false,
     });
     fixed.chain(own).collect()
+}
+
+/// What a list of a kind can show: its columns, and what follows of each record from others.
+pub fn listed_columns(plan: &Plan, kind: Kind, role: Role) -> Vec<Column> {
+    let figure = |(name, label): (&str, &str)| Column {
+        name: name.to_owned(),
+        label: label.to_owned(),
+        input: Input::Line,
+        hint: "",
+        choices: Vec::new(),
+        is_own: false,
+        adds_up: false,
+        follows: true,
+    };
+    columns(plan, kind, role).into_iter().chain(kind.figures().into_iter().map(figure)).collect()
 }
 
 /// The word for how a value is typed, for templates and scripts.
@@ -77,11 +96,11 @@ pub fn input_of(column: &Column) -> &'static str {
         Input::Number | Input::Whole | Input::Hours => "number",
         Input::Date => "date",
         Input::Yes => "yes",
+        Input::People | Input::Several(Kind::Person) => "people",
         Input::Words | Input::Several(_) => "words",
         Input::Used => "used",
-        Input::People => "people",
         // Of these there are too many to choose from.
-        Input::One(Kind::Person) => "person",
+        Input::One(Kind::Person) | Input::Whom => "person",
         Input::One(Kind::Task) => "task",
         Input::Choice(_) | Input::One(_) => "choice",
     }

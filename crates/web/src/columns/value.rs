@@ -24,6 +24,7 @@ pub fn shown(plan: &Plan, column: &Column, raw: &str) -> String {
             raw.parse::<Day>().map_or_else(|_| raw.to_owned(), |day| words::date(day, plan.settings.date_order))
         }
         Input::One(kind) => called(plan, kind, raw),
+        Input::Whom => person_name(plan, raw),
         Input::Several(kind) => raw.split(';').map(|key| called(plan, kind, key)).collect::<Vec<_>>().join(", "),
         Input::People => raw.split(';').map(|part| assignee(plan, part)).collect::<Vec<_>>().join(", "),
         Input::Words => raw.replace(';', ", "),

@@ -82,10 +82,23 @@ export class Sheet {
     // What it would do is no longer of interest, and must not take the place of what it did.
     this.askNoMore();
     const submit = form.querySelector("button[type=submit]");
+    const back = this.whereIn(form);
     submit.disabled = true;
     const answer = await send(form.getAttribute("action"), new FormData(form));
     submit.disabled = false;
     await this.grid.afterChange(answer, form);
+    back();
+  }
+
+  /** Puts the focus where it was when a form was sent, once the sheet is drawn anew. */
+  whereIn(form) {
+    const alike = () => [...this.box.querySelectorAll(`form[action="${form.getAttribute("action")}"]`)];
+    const [at, which] = [alike().indexOf(form), [...form.elements].indexOf(document.activeElement)];
+    return () => {
+      if (document.activeElement !== document.body) return;
+      const again = alike();
+      (again[at] ?? again.at(-1))?.elements[which]?.focus();
+    };
   }
 
   /** What a form would do is said while it is filled in. */

@@ -1,4 +1,5 @@
 // Forms of records: offers while one types, and a warning before what was typed is left behind.
+import "/assets/frame/mentions.js";
 import "/assets/frame/suggest.js";
 
 const form = document.querySelector("form[data-keep]");

@@ -2,6 +2,8 @@
 // is refused keeps what was typed and says why.
 import { send, tellChange, toast } from "/assets/frame/app.js";
 import { follow, part } from "/assets/frame/news.js";
+import { fieldFor } from "/assets/records/field.js";
+import { tickAgain, turn } from "/assets/records/bulk.js";
 import "/assets/frame/suggest.js";
 
 const table = document.getElementById("list");
@@ -24,6 +26,7 @@ async function refresh() {
   if (rows === null) return;
   if (editing) return void (stale = true);
   body.innerHTML = rows;
+  tickAgain();
   watchMore();
   setTabStop(at && cellAt(...at));
   if (at) cellAt(...at)?.focus();
@@ -54,6 +57,9 @@ body?.addEventListener("keydown", (event) => {
     event.preventDefault();
     setTabStop(next);
     next.focus();
+  } else if (event.key === "x" || (cell.matches(".chosen") && [" ", "Enter"].includes(event.key))) {
+    event.preventDefault();
+    turn(cell.parentElement);
   } else if (event.key === "Enter" || event.key === "F2") {
     const link = event.key === "Enter" && cell.querySelector("a");
     event.preventDefault();
@@ -73,25 +79,11 @@ body?.addEventListener("focusin", (event) => {
 // --------------------------------------------------------------------------------------------------------------- typing
 
 function edit(cell) {
-  if (editing || cell.getAttribute("aria-readonly") === "true") return;
+  if (editing || cell.matches(".chosen") || cell.getAttribute("aria-readonly") === "true") return;
   const head = table.querySelector(`th[data-column="${CSS.escape(cell.dataset.column)}"]`);
   const choices = JSON.parse(head.dataset.choices || "[]");
-  const field = document.createElement(choices.length ? "select" : "input");
-  for (const [value, label] of choices) field.append(new Option(label, value));
-  field.value = cell.dataset.raw;
-  if (field.value !== cell.dataset.raw) field.append(new Option(cell.dataset.raw, cell.dataset.raw, true, true));
+  const field = fieldFor({ input: head.dataset.input, choices, kind: table.dataset.kind, column: cell.dataset.column, value: cell.dataset.raw });
   field.setAttribute("aria-label", `${head.textContent.trim()}, ${cell.parentElement.querySelector(".name")?.textContent ?? ""}`);
-  if (head.dataset.input === "date") field.type = "date";
-  if (head.dataset.input === "number") field.inputMode = "decimal";
-  if (head.dataset.input === "yes") {
-    field.type = "checkbox";
-    field.checked = cell.dataset.raw === "yes";
-    field.value = "yes";
-  }
-  if (["person", "people", "task", "used"].includes(head.dataset.input)) {
-    Object.assign(field.dataset, { suggest: head.dataset.input, kind: table.dataset.kind, column: cell.dataset.column });
-    field.autocomplete = "off";
-  }
   const kept = [...cell.childNodes];
   editing = { cell, field, kept };
   cell.replaceChildren(field);
@@ -133,6 +125,7 @@ async function save() {
     const at = position(mine.cell);
     editing = null;
     row.outerHTML = answer.body.row;
+    tickAgain();
     const cell = cellAt(...at);
     setTabStop(cell);
     if (document.activeElement === document.body) cell?.focus();
@@ -162,6 +155,7 @@ async function load(link, seen) {
   const rows = await part(link.getAttribute("href"));
   if (rows === null || !link.isConnected) return;
   link.closest("tr").outerHTML = rows;
+  tickAgain();
   watchMore();
 }
 

@@ -31,16 +31,20 @@ pub struct Cell {
     pub shown: String,
     /// Figures stand at the right.
     pub is_figure: bool,
-    /// Leads to the record's page.
+    /// The record's name, which leads to its page.
     pub is_title: bool,
+    /// Where it leads.
+    pub href: Option<String>,
+    /// Whether it is typed here.
+    pub is_typed: bool,
 }
 
 /// One row.
 pub struct Row {
     /// The record's identity.
     pub id: i32,
-    /// Its page.
-    pub href: String,
+    /// What it is called, for whom the boxes before the rows are read out.
+    pub name: String,
     /// The tag of this version of it; nothing where it may not be changed.
     pub seen: String,
     /// The cells of the columns shown.
@@ -219,7 +223,13 @@ pub fn row(
         let raw = record.cell(eyes, &column.name);
         let is_title = column.name == about.title;
         let read = shown(eyes.plan, column, &raw);
+        let opens = column.follows && !raw.is_empty() && kind == Kind::Task;
+        let href = is_title
+            .then(|| format!("/{}/{id}", about.path))
+            .or_else(|| opens.then(|| format!("/schedule/gantt?row={id}")));
         Cell {
+            href,
+            is_typed: may_change && !column.follows,
             column: column.name.clone(),
             raw,
             shown: if is_title && read.is_empty() { "(no name)".to_owned() } else { read },
@@ -229,7 +239,7 @@ pub fn row(
     };
     Row {
         id,
-        href: format!("/{}/{id}", about.path),
+        name: record.called(),
         seen: if may_change { eyes.tag(record).map(|tag| tag.to_string()).unwrap_or_default() } else { String::new() },
         cells: shown_columns.map(cell).collect(),
     }

@@ -1,5 +1,6 @@
 //! Lists and forms of people, teams, projects, tasks and what else the plan is made of.
 
+mod bulk;
 mod links;
 mod list;
 mod page;
@@ -10,6 +11,7 @@ use crate::{
     AppState, Error, answer,
     auth::{TOO_SMALL, User},
     columns::{self, Pairs, Problems, columns, listed, record, sent},
+    task,
 };
 use axum::{
     Form, Json, Router,
@@ -36,6 +38,7 @@ pub fn routes() -> Router<AppState> {
             .route(&format!("/{path}"), get(page::list).post(create))
             .route(&format!("/{path}/rows"), get(page::rows))
             .route(&format!("/{path}/new"), get(page::fresh))
+            .route(&format!("/{path}/bulk"), post(bulk::change))
             .route(&format!("/{path}/{{id}}"), get(page::one).post(change))
             .route(&format!("/{path}/{{id}}/cell"), post(cell))
             .route(&format!("/{path}/{{id}}/remove"), post(remove))
@@ -177,13 +180,7 @@ async fn change_cell(
     if !columns(plan, kind, user.account.role).iter().any(|known| known.name == column) {
         return Err(Error::BadRequest("The page does not say which cell is meant.".to_owned()));
     }
-    let mut values = columns::values(&eyes, &seen);
-    let value = sent(pairs, "value").to_owned();
-    match values.iter_mut().find(|(name, _)| *name == column) {
-        Some((_, stands)) => *stands = value,
-        None => values.push((column.to_owned(), value)),
-    }
-    let to = columns::read(plan, kind, &values, id).map_err(|problems| {
+    let to = columns::altered(&eyes, &seen, &[(column, sent(pairs, "value"))]).map_err(|problems| {
         let (field, message) = problems.into_iter().next().unwrap_or_default();
         let message = if field == column { message } else { format!("{field}: {message}") };
         Error::from(snug_core::Refusal::value("value", crate::words::capital(&message)))
@@ -291,17 +288,7 @@ async fn comment(
     if body.trim().is_empty() {
         return Ok(Redirect::to(&format!("{here}#comments")).into_response());
     }
-    let text = Text {
-        id: TextId(0),
-        on,
-        subject: id,
-        slot: TextSlot::Comment,
-        author: user.account.email.clone(),
-        day: state.today(),
-        body,
-    };
-    let command = Command::Edit { changes: vec![Change::Text(Edit::new(text))] };
-    let outcome = answer::carry_out(&state, &user, command).await?;
+    let outcome = task::comment(&state, &user.account, (on, id), body).await?;
     answer::back_to(&user, &format!("{here}#comments"), "Comment added".to_owned(), &outcome).await
 }
 

@@ -1,7 +1,7 @@
 //! The pages of lists and records.
 
 use super::{
-    Listed,
+    Listed, bulk,
     links::links,
     list::{self, Facet, Head, Line, Row},
     query::ListQuery,
@@ -10,9 +10,11 @@ use super::{
 use crate::{
     AppState, Error,
     auth::User,
-    columns::{self, Column, Extra, Field, Pairs, Problems, columns, person_name, record},
+    columns::{self, Column, Extra, Field, Pairs, Problems, columns, listed_columns, person_name, record},
     frame::Frame,
-    markdown, words,
+    markdown,
+    task::{self, FilesView, LinkGroup, TaskParts},
+    words,
 };
 use askama::Template;
 use axum::{
@@ -22,7 +24,7 @@ use axum::{
 use snug_core::{
     Command, Eyes, Plan,
     actuals::{self, Actuals},
-    change::Change,
+    change::{Change, Edit},
     kinds::{About, Kind},
     text::{Text, TextSlot},
 };
@@ -47,6 +49,9 @@ struct ListPage {
     clear: String,
     room: String,
     may_change: bool,
+    may_choose: bool,
+    /// What several at once can be given.
+    bulk: Vec<bulk::Offer>,
 }
 
 impl ListPage {
@@ -62,6 +67,7 @@ impl ListPage {
 #[derive(Template)]
 #[template(path = "records/rows.html")]
 struct RowsPart {
+    may_choose: bool,
     lines: Vec<Line>,
     more: Option<String>,
     columns: usize,
@@ -70,6 +76,7 @@ struct RowsPart {
 #[derive(Template)]
 #[template(path = "records/row.html")]
 struct RowPart {
+    may_choose: bool,
     row: Row,
 }
 
@@ -82,7 +89,7 @@ pub async fn list(
 ) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let frame = Frame::of(&state, &user, kind.about().room).await?;
-    let columns = columns(&plan, kind, user.account.role);
+    let columns = listed_columns(&plan, kind, user.account.role);
     let query = ListQuery { offset: 0, ..ListQuery::read(kind, &columns, &pairs) };
     let kept = Arc::clone(&state.kept);
     let html = crate::computed(move || {
@@ -98,6 +105,8 @@ pub async fn list(
                 .href(kind, &format!("/{}", kind.about().path)),
             room: query.href(kind, ""),
             may_change: user.account.role.changes_some(kind),
+            may_choose: may_choose(&user, kind),
+            bulk: bulk::offers(&plan, kind, &columns),
             frame,
             kind: kind.about(),
             subject: kind,
@@ -118,24 +127,31 @@ pub async fn rows(
 ) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     crate::computed(move || {
-        let columns = columns(&plan, kind, user.account.role);
+        let columns = listed_columns(&plan, kind, user.account.role);
         let query = ListQuery::read(kind, &columns, &pairs);
         let found = list::list(&user.eyes(&plan), kind, &columns, &query, user.account.role.changes_some(kind));
-        RowsPart { lines: found.lines, more: found.more, columns: query.columns.len() }.render()
+        let may_choose = may_choose(&user, kind);
+        let columns = query.columns.len() + usize::from(may_choose);
+        RowsPart { may_choose, lines: found.lines, more: found.more, columns }.render()
     })
     .await
+}
+
+/// Whether several records of a kind are changed at once by somebody: whoever may change every one of them.
+pub fn may_choose(user: &User, kind: Kind) -> bool {
+    user.account.role >= kind.about().least
 }
 
 /// One row as the list with the address `room` shows it.
 pub fn row_html(plan: &Plan, user: &User, kind: Kind, id: i32, room: &str) -> Result<String, Error> {
     let Some(record) = record(plan, kind, id) else { return Ok(String::new()) };
     let pairs: Pairs = serde_urlencoded::from_str(room.trim_start_matches('?')).unwrap_or_default();
-    let columns = columns(plan, kind, user.account.role);
+    let columns = listed_columns(plan, kind, user.account.role);
     let query = ListQuery::read(kind, &columns, &pairs);
     let Some(record) = record.record() else { return Ok(String::new()) };
     let may_change = user.account.role.changes_some(kind);
     let row = list::row(&user.eyes(plan), kind, &columns, &query, record, may_change);
-    Ok(RowPart { row }.render()?)
+    Ok(RowPart { may_choose: self::may_choose(user, kind), row }.render()?)
 }
 
 /// A comment as it is read.
@@ -162,12 +178,20 @@ struct RecordPage {
     id: Option<i32>,
     title: String,
     seen: String,
-    fields: Vec<Field>,
+    /// Fields under headings; those that stand above have none.
+    fields: Vec<(&'static str, Vec<Field>)>,
     extras: Vec<Extra>,
     problem: Option<String>,
     may_change: bool,
     figures: Option<FiguresView>,
     links: Vec<(String, String)>,
+    /// What belongs to a task.
+    task: Option<TaskParts>,
+    /// The files of what has some and is no task.
+    files: Option<FilesView>,
+    link_groups: Vec<LinkGroup>,
+    links_by_task: bool,
+    here: String,
     description: String,
     description_html: String,
     description_problem: Option<String>,
@@ -308,7 +332,7 @@ async fn record_page(
     let remark = |text: &Text| Remark {
         author: person_name(&plan, &text.author),
         day: words::date(text.day, order),
-        html: markdown::html(&text.body),
+        html: markdown::with_people(&plan, &text.body),
     };
     let zone = state.zone();
     let sample = standing.clone().map(|record| Command::Edit { changes: vec![record] });
@@ -316,6 +340,12 @@ async fn record_page(
         Some(command) => user.check(&plan, command).is_ok(),
         None => user.account.role.changes_some(kind),
     };
+    let of_task = match standing.as_ref() {
+        Some(Change::Task(Edit { after: Some(task), .. })) => Some(task),
+        _ => None,
+    };
+    // How links are grouped is said in the address, which is all that is asked of a page that shows a record.
+    let links_by_task = user.here.ends_with("?by=task");
     Ok(RecordPage {
         frame: Frame::of(state, user, kind.about().room).await?,
         title: match &standing {
@@ -324,14 +354,24 @@ async fn record_page(
         },
         // Whoever may not change it does not get it whole.
         seen: seen.filter(|_| may_change).unwrap_or_default(),
-        fields: columns::fields(&plan, kind, &columns, values, problems, theirs),
+        fields: columns::grouped(kind, columns::fields(&plan, kind, &columns, values, problems, theirs)),
         extras: columns::extras(kind, values, problems, user.account.role),
         problem,
         may_change,
         figures: standing.as_ref().and_then(|record| figures(&eyes, record)),
         links: standing.as_ref().map(|record| links(&plan, record)).unwrap_or_default(),
+        task: of_task.map(|of| task::parts(state, &plan, user, of)),
+        files: match standing.as_ref() {
+            Some(Change::Project(Edit { after: Some(project), .. })) => {
+                Some(task::files_of(state, &plan, user, (None, Some(project.id))))
+            }
+            _ => None,
+        },
+        link_groups: of_task.map(|of| task::grouped(&plan, of, links_by_task)).unwrap_or_default(),
+        links_by_task,
+        here: id.map(|id| format!("/{}/{id}", kind.about().path)).unwrap_or_default(),
         description: description.map(|text| text.body.clone()).unwrap_or_default(),
-        description_html: description.map(|text| markdown::html(&text.body)).unwrap_or_default(),
+        description_html: description.map(|text| markdown::with_people(&plan, &text.body)).unwrap_or_default(),
         description_problem: None,
         seen_text: description.and_then(|text| serde_json::to_string(text).ok()).unwrap_or_default(),
         may_describe: user.books(),

@@ -1,11 +1,11 @@
 //! The links between rows that are seen, routed so that each can be followed: out of the end that binds, along it, and into the end
 //! that is bound, from above or from below.
 
-use super::{outline::Outline, picture::PICTURE, query::GanttQuery, wholes::dates_of};
+use super::{outline::Outline, picture::PICTURE, query::GanttQuery};
 use snug_core::{
     Day,
     kinds::{Link, LinkKind},
-    network::{Dates, Ground, sets_dates},
+    network::{Dates, Ground, dates_of, sets_dates},
 };
 use std::ops::Range;
 

@@ -1,6 +1,8 @@
 //! The Schedule room as a Gantt: work broken down and linked, in time, and what moves if this moves.
 
+mod asked;
 mod baselines;
+mod columns;
 mod deeds;
 mod export;
 mod links;
@@ -12,7 +14,7 @@ mod picture;
 mod query;
 mod says;
 mod sheet;
-mod wholes;
+mod sheet_deeds;
 mod write;
 
 use crate::AppState;

@@ -61,6 +61,7 @@ struct GanttPage {
     gantt: String,
     picture: String,
     kept: Vec<(&'static str, String)>,
+    kept_cols: Vec<(&'static str, String)>,
     tasks_in_all: usize,
     may_change: bool,
 }
@@ -84,11 +85,12 @@ pub async fn page(
     let frame = Frame::of(&state, &user, Room::Schedule).await?;
     let kept = Arc::clone(&state.kept);
     let query = GanttQuery::read(params, &plan, today);
+    let texts = sheet::texts_of(&state, &query).await?;
     crate::computed(move || {
         let may_change = user.books();
         let outline = outline(&kept, &plan, &query);
         let part = parts::chunk(&kept, (&plan, &query), &outline, may_change);
-        let sheet = sheet::view(&kept, (&plan, &query), &user)?;
+        let sheet = sheet::view(&state, (&plan, &query), &user, &texts)?;
         let projects =
             outline.lines.iter().filter_map(|line| if let Of::Project(id) = line.of { Some(id) } else { None });
         let jump = (query.weeks / 2).max(1) * 7;
@@ -127,6 +129,7 @@ pub async fn page(
             gantt: query.href(PATH, |_| {}),
             picture: query.href("/schedule/gantt/export/svg", |_| {}),
             kept: query.kept_besides(&["project", "q", "zoom", "weeks", "beside", "offset"]),
+            kept_cols: query.kept_besides(&["cols", "offset"]),
             tasks_in_all: plan.tasks.len(),
             part,
             sheet,

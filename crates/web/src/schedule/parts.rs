@@ -52,7 +52,7 @@ pub fn chunk(kept: &Kept, (plan, query): (&Plan, &GanttQuery), outline: &Outline
     let total = outline.lines.len();
     let range = query.offset.min(total)..(query.offset + PAGE).min(total);
     let lines = &outline.lines[range.clone()];
-    let drawing = Drawing::new(kept, plan, query, &tasks_of(lines), may_change);
+    let drawing = Drawing::new(kept, plan, query, &query.figured(plan, tasks_of(lines)), may_change);
     let links = if query.shows_network() { links(&drawing.ground, query, outline, &range) } else { Vec::new() };
     let next = range.end.to_string();
     #[allow(clippy::cast_precision_loss)] // rows of a chunk, as pixels
@@ -90,16 +90,18 @@ pub async fn one_row(
     let of = Of::of_key(&key).ok_or(Error::NotFound)?;
     let line = line_of(&plan, &query, of).ok_or(Error::NotFound)?;
     let kept = Arc::clone(&state.kept);
-    let html =
-        worked_out(move || row_html(&Drawing::new(&kept, &plan, &query, &tasks_of(&[line]), user.books()), line));
+    let html = worked_out(move || {
+        let tasks = query.figured(&plan, tasks_of(&[line]));
+        row_html(&Drawing::new(&kept, &plan, &query, &tasks, user.books()), line)
+    });
     Ok(Html(html.await??.ok_or(Error::NotFound)?))
 }
 
 pub async fn side_sheet(State(state): State<AppState>, user: User, params: Params) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let query = GanttQuery::read(params, &plan, state.today());
-    let kept = Arc::clone(&state.kept);
-    let sheet = worked_out(move || sheet::view(&kept, (&plan, &query), &user)).await??;
+    let texts = sheet::texts_of(&state, &query).await?;
+    let sheet = worked_out(move || sheet::view(&state, (&plan, &query), &user, &texts)).await??;
     Ok(Html(sheet.ok_or(Error::NotFound)?))
 }
 

@@ -2,10 +2,10 @@
 //! baseline beneath, and where things would be while something is in the hand.
 
 use super::{
+    columns::Value,
     outline::{Line, Of},
     query::GanttQuery,
     says::{broken, float, slip},
-    wholes::{Whole, leaves_of, left_in, span, wholes},
 };
 use crate::{
     fit,
@@ -18,7 +18,7 @@ use snug_core::{
     cells::Bucket,
     demand::{is_parent, left_of},
     kinds::{BaselineId, Milestone, Task},
-    network::{Dates, Figures, Ground, figures_of, last_finishes},
+    network::{Dates, Figures, Ground, Whole, figures_of, last_finishes, leaves, progress, span, wholes},
 };
 use std::{
     collections::{BTreeMap, HashMap},
@@ -84,8 +84,8 @@ pub struct RowView {
     pub name: String,
     /// Whether it is folded; nothing where there is nothing to fold.
     pub folded: Option<bool>,
-    pub who: String,
-    pub left: String,
+    /// What stands in the columns of the outline that are chosen.
+    pub values: Vec<Value>,
     /// The tag of the record; empty where it may not be changed.
     pub tag: String,
     pub hue: usize,
@@ -96,8 +96,8 @@ pub struct RowView {
     pub ends: Option<(String, String)>,
     /// A milestone: percent of the width, and its day.
     pub diamond: Option<(String, String)>,
-    /// A mark that one should look at, with its words.
-    pub flag: Option<String>,
+    /// A mark that one should look at: percent of the width, and its words.
+    pub flag: Option<(String, String)>,
     pub cells: Vec<CellView>,
 }
 
@@ -160,8 +160,7 @@ impl<'a> Drawing<'a> {
             depth: line.depth,
             name,
             folded,
-            who: String::new(),
-            left: String::new(),
+            values: self.values(line),
             tag: String::new(),
             hue: 9,
             off: self.weekends(),
@@ -176,10 +175,9 @@ impl<'a> Drawing<'a> {
 
     fn project(&self, id: ProjectId, line: Line) -> Option<RowView> {
         let project = self.plan.records.projects.get(&id)?;
-        let Whole { dates, left } = self.projects.get(&id).copied().unwrap_or_default();
+        let dates = self.projects.get(&id).and_then(|whole| whole.dates);
         let mut row = self.blank(line, "project", project.name.clone());
         row.hue = fit::hue(self.plan, id);
-        row.left = if left > 0 { words::hours(left) } else { String::new() };
         row.bar = dates.and_then(|dates| self.brace(dates, &project.name));
         row.cells = self.cells(dates, &|_| "work on it".to_owned());
         Some(row)
@@ -192,7 +190,6 @@ impl<'a> Drawing<'a> {
             let x = f64::from(milestone.date.since(self.query.from)) + 1.0;
             row.diamond = Some((self.percent(x), words::day(milestone.date, self.query.order)));
         }
-        row.left = words::day_short(milestone.date, self.query.order);
         row.cells =
             self.cells(Some(dates), &|_| format!("milestone on {}", words::day(milestone.date, self.query.order)));
         row
@@ -204,13 +201,13 @@ impl<'a> Drawing<'a> {
 
     fn task(&self, task: &Task, line: Line) -> Option<RowView> {
         let mut row = self.blank(line, if line.is_whole { "parent" } else { "leaf" }, task.title.clone());
-        row.hue = fit::hue(self.plan, task.project);
+        row.hue = task.colour.map_or_else(|| fit::hue(self.plan, task.project), |hue| hue as usize);
         row.tag = if self.may_change { snug_core::Tag::of(task).to_string() } else { String::new() };
         if line.is_whole {
-            let leaves = leaves_of(self.plan, task.id);
+            let leaves = leaves(self.plan, task.id);
+            let leaves: Vec<&Task> =
+                leaves.iter().filter_map(|id| self.plan.tasks.get(id)).map(|leaf| &**leaf).collect();
             let dates = span(leaves.iter().filter_map(|task| task.start.zip(task.finish)));
-            let left = left_in(self.plan, task.id);
-            row.left = if left > 0 { words::hours(left) } else { String::new() };
             row.bar = dates.and_then(|dates| self.brace(dates, &task.title));
             if let Some(bar) = &mut row.bar {
                 let would = leaves.iter().filter_map(|task| self.would.get(&task.id).copied());
@@ -226,10 +223,13 @@ impl<'a> Drawing<'a> {
         }
         let leaf = self.ground.leaf(task.id)?;
         row.off = self.off(&leaf);
-        row.who = self.names(task);
-        row.left = left_of(self.plan, task).map(words::hours).unwrap_or_default();
         let figures = self.figures.get(&task.id);
-        row.flag = figures.filter(|it| it.broken > 0).map(|it| broken(it.broken));
+        let stuck = task.is_stuck().then(|| format!("stuck: {}", task.stuck));
+        let flags = figures.filter(|it| it.broken > 0).map(|it| broken(it.broken)).into_iter().chain(stuck);
+        let flag = Some(flags.collect::<Vec<_>>().join("; ")).filter(|flag| !flag.is_empty());
+        // It stands where the bar is seen to begin, and of what has no dates at the edge.
+        let at = leaf.dates.map_or(0, |(start, _)| start.since(self.query.from).clamp(0, self.query.days()));
+        row.flag = flag.map(|flag| (self.percent(f64::from(at).max(0.35)), flag));
         let Some(dates) = leaf.dates else {
             row.cells = self.cells(None, &|_| "no dates yet".to_owned());
             return Some(row);
@@ -261,6 +261,9 @@ impl<'a> Drawing<'a> {
                 parts.push(broken(figures.broken));
             }
         }
+        if task.is_stuck() {
+            parts.push(format!("stuck: {}", task.stuck));
+        }
         if let Some((_, planned)) = self.beside.get(&task.id) {
             parts.push(slip(dates.1.since(*planned)));
         }
@@ -289,7 +292,7 @@ impl<'a> Drawing<'a> {
             beside: ghost,
         };
         if let Some((from, to)) = seen {
-            let share = progress(self.plan, task);
+            let share = f64::from(progress(self.plan, task)) / 10_000.0;
             let width = f64::from(dates.1.since(dates.0) + 1) * share - f64::from((query.from.since(dates.0)).max(0));
             #[allow(clippy::cast_precision_loss)] // days of a window
             let (from, most) = (from as f64, (to - from) as f64);
@@ -359,16 +362,6 @@ impl<'a> Drawing<'a> {
         (x(start), x(finish + 1))
     }
 
-    fn names(&self, task: &Task) -> String {
-        let people = task.assignees.people().filter_map(|id| self.plan.people.get(&id));
-        let first = |name: &str| name.split(' ').next().unwrap_or_default().to_owned();
-        let names: Vec<String> = people.map(|entry| first(&entry.person.name)).collect();
-        match (names.is_empty(), task.team.and_then(|id| self.plan.records.teams.get(&id))) {
-            (true, Some(team)) => team.name.clone(),
-            _ => names.join(", "),
-        }
-    }
-
     fn columns(&self) -> String {
         let begins = self.query.buckets.iter().skip(1).map(|bucket| bucket.from.since(self.query.from));
         begins.map(|day| format!("M{day} 0V{PICTURE}")).collect::<Vec<_>>().concat()
@@ -417,21 +410,6 @@ impl<'a> Drawing<'a> {
 
 fn days(bucket: Bucket) -> i32 {
     bucket.to.since(bucket.from) + 1
-}
-
-/// How much of a task is done, 0 to 1: as typed, else by what is logged and left.
-fn progress(plan: &Plan, task: &Task) -> f64 {
-    use rust_decimal::prelude::ToPrimitive as _;
-    if task.is_done() {
-        return 1.0;
-    }
-    if let Some(typed) = task.progress {
-        return typed.to_f64().unwrap_or(0.0) / 100.0;
-    }
-    let figures = snug_core::actuals::of_task(plan, task);
-    #[allow(clippy::cast_precision_loss)] // minutes, as a share
-    let share = figures.actual as f64 / figures.projected().max(1) as f64;
-    share
 }
 
 /// Hues of the projects that rows show, with their names.

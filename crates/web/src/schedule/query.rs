@@ -1,6 +1,7 @@
 //! What the address of the Gantt says: which projects, which window, what is folded, beside which baseline, what is selected. The
 //! address is the whole state of the room, so that it can be sent.
 
+use super::columns::{Col, chosen};
 use crate::words;
 use axum::{
     extract::{FromRequestParts, Query},
@@ -13,7 +14,10 @@ use snug_core::{
     kinds::{BaselineId, Kind},
     settings::DateOrder,
 };
-use std::{collections::BTreeSet, convert::Infallible};
+use std::{
+    collections::{BTreeMap, BTreeSet},
+    convert::Infallible,
+};
 
 /// Where the Gantt stands.
 pub const PATH: &str = "/schedule/gantt";
@@ -53,6 +57,8 @@ pub struct Params {
     pub network: String,
     /// `no`, where the hours of who does it are folded away.
     pub people: String,
+    /// Words of the columns of the outline, with commas between.
+    pub cols: String,
     /// A cell that is to be selected in the view one comes from: its row's key, a point, and its place in the row.
     pub cell: String,
     /// A row that is to be folded or unfolded there, by its key.
@@ -62,7 +68,17 @@ pub struct Params {
 impl Params {
     /// What an address says. One that cannot be read says nothing.
     fn of(address: &Uri) -> Self {
-        Query::try_from_uri(address).map(|Query(params)| params).unwrap_or_default()
+        let pairs = Query::<Vec<(String, String)>>::try_from_uri(address).map(|Query(pairs)| pairs).unwrap_or_default();
+        // What a form says several times, as each box that is ticked, is a list.
+        let mut said: BTreeMap<String, String> = BTreeMap::new();
+        for (name, value) in pairs {
+            let known = said.entry(name).or_default();
+            if !known.is_empty() {
+                known.push(',');
+            }
+            known.push_str(&value);
+        }
+        serde_json::to_value(said).and_then(serde_json::from_value).unwrap_or_default()
     }
 
     /// The view that a link was followed from, as the browser tells it.
@@ -95,6 +111,8 @@ pub struct GanttQuery {
     pub offset: usize,
     pub beside: Option<BaselineId>,
     pub order: DateOrder,
+    /// The columns of the outline.
+    pub cols: Vec<Col>,
 }
 
 impl GanttQuery {
@@ -116,6 +134,7 @@ impl GanttQuery {
             offset: params.offset.parse().unwrap_or(0),
             beside: plan.find(Kind::Baseline, &params.beside).map(BaselineId),
             order: plan.settings.date_order,
+            cols: chosen(&params.cols),
             zoom: usual.0,
             today,
             from,
@@ -174,6 +193,7 @@ impl GanttQuery {
             ("mode", it.mode),
             ("network", it.network),
             ("people", it.people),
+            ("cols", it.cols),
             ("offset", it.offset),
         ]
     }

@@ -1,21 +1,29 @@
 //! The side sheet of a task: what it is, when, what it hangs on and what hangs on it.
 
 use super::{
-    deeds::done,
+    asked::done,
     outline::Of,
     picture::Drawing,
     query::GanttQuery,
     says::{broken, float, means, slip},
-    wholes::{dates_of, left_in},
 };
-use crate::{auth::User, kept::Kept, words};
+use crate::{
+    AppState, Error,
+    auth::User,
+    columns::person_name,
+    markdown,
+    task::{self, TaskParts},
+    words,
+};
 use askama::Template;
 use snug_core::{
     Plan, Tag, TaskId,
     demand::is_parent,
     kinds::{Link, LinkKind, Task},
-    network::{line, links_from, links_to},
+    network::{dates_of, left_in, line, links_from, links_to},
+    text::{Text, TextOn, TextSlot},
 };
+use snug_store::texts;
 use std::sync::Arc;
 
 /// A link in the list of a sheet.
@@ -65,6 +73,11 @@ struct TaskSheet {
     /// The tag by which who looks may say that it is done, if they may.
     tick: Option<String>,
     key: String,
+    parts: TaskParts,
+    description: String,
+    /// The last that was said: who, when, what; and how much was said before.
+    remarks: Vec<(String, String, String)>,
+    earlier: usize,
 }
 
 #[derive(Template)]
@@ -84,8 +97,22 @@ fn title(plan: &Plan, id: TaskId) -> String {
     plan.tasks.get(&id).map(|task| task.title.clone()).unwrap_or_default()
 }
 
+/// What is written about the task that is selected.
+pub async fn texts_of(state: &AppState, query: &GanttQuery) -> Result<Vec<Text>, Error> {
+    match query.task() {
+        Some(task) => Ok(texts::of(state.keeper.db(), TextOn::Task, task.0).await?),
+        None => Ok(Vec::new()),
+    }
+}
+
 /// The sheet of the row that is selected, if there is one.
-pub fn view(kept: &Kept, (plan, query): (&Plan, &GanttQuery), user: &User) -> Result<Option<String>, askama::Error> {
+pub fn view(
+    state: &AppState,
+    (plan, query): (&Plan, &GanttQuery),
+    user: &User,
+    texts: &[Text],
+) -> Result<Option<String>, askama::Error> {
+    let kept = &state.kept;
     let selected: Vec<TaskId> = query.task().into_iter().filter(|id| plan.tasks.contains_key(id)).collect();
     let drawing = Drawing::new(kept, plan, query, &selected, user.books());
     let Some(of) = Of::of_key(&query.params.row) else { return Ok(None) };
@@ -104,7 +131,8 @@ pub fn view(kept: &Kept, (plan, query): (&Plan, &GanttQuery), user: &User) -> Re
     match of {
         Of::Task(id) => {
             let Some(task) = plan.tasks.get(&id) else { return Ok(None) };
-            of_task(&drawing, task, user, (close, back)).render().map(Some)
+            let parts = task::parts(state, plan, user, task);
+            of_task(&drawing, task, (user, parts, texts), (close, back)).render().map(Some)
         }
         Of::Project(id) => {
             let Some(project) = plan.records.projects.get(&id) else { return Ok(None) };
@@ -125,13 +153,26 @@ pub fn view(kept: &Kept, (plan, query): (&Plan, &GanttQuery), user: &User) -> Re
     }
 }
 
-fn of_task(drawing: &Drawing<'_>, task: &Task, user: &User, (close, back): (String, String)) -> TaskSheet {
+fn of_task(
+    drawing: &Drawing<'_>,
+    task: &Task,
+    (user, parts, texts): (&User, TaskParts, &[Text]),
+    (close, back): (String, String),
+) -> TaskSheet {
+    /// As many remarks as are read beside a picture; the task's own page has all of them.
+    const REMARKS: usize = 2;
     let (plan, query) = (drawing.plan, drawing.query);
     let is_leaf = !is_parent(plan, task.id);
     let figures = drawing.figures.get(&task.id).filter(|_| is_leaf);
     let above: Vec<String> = line(plan, task.id).skip(1).map(|id| title(plan, id)).collect();
     let project = plan.records.projects.get(&task.project).map(|project| project.name.clone()).unwrap_or_default();
     let above: Vec<String> = std::iter::once(project).chain(above.into_iter().rev()).collect();
+    let description = texts.iter().find(|text| text.slot == TextSlot::Description && !text.body.trim().is_empty());
+    let comments: Vec<&Text> = texts.iter().filter(|text| text.slot == TextSlot::Comment).collect();
+    let remark = |text: &&Text| {
+        let day = words::day(text.day, query.order);
+        (person_name(plan, &text.author), day, markdown::with_people(plan, &text.body))
+    };
     let broken_links = figures.map_or(0, |figures| figures.broken);
     TaskSheet {
         above: above.join(" · "),
@@ -157,6 +198,10 @@ fn of_task(drawing: &Drawing<'_>, task: &Task, user: &User, (close, back): (Stri
         tick: Some(Tag::of(task).to_string())
             .filter(|_| is_leaf && !task.is_done() && user.check(plan, &done(task)).is_ok()),
         key: task.id.to_string(),
+        parts,
+        description: description.map(|text| markdown::with_people(plan, &text.body)).unwrap_or_default(),
+        earlier: comments.len().saturating_sub(REMARKS),
+        remarks: comments.iter().rev().take(REMARKS).map(remark).collect(),
         close,
         back,
     }
@@ -170,6 +215,9 @@ fn facts(drawing: &Drawing<'_>, task: &Task, is_leaf: bool) -> Vec<(&'static str
     let mut who: Vec<String> = people.collect();
     who.extend(task.team.and_then(|id| plan.records.teams.get(&id)).map(|team| team.name.clone()));
     facts.push(("Who", if who.is_empty() { "nobody yet".to_owned() } else { who.join(", ") }, false));
+    if let Some(entry) = task.accountable.and_then(|id| plan.people.get(&id)) {
+        facts.push(("Accountable", entry.person.name.clone(), false));
+    }
     let dates = dates_of(plan, task.id);
     let when = dates.map_or_else(|| "no dates yet".to_owned(), |(from, to)| words::range(from, to, query.order));
     facts.push(("When", when, false));
@@ -236,15 +284,10 @@ fn related(drawing: &Drawing<'_>, task: &Task) -> Vec<LinkLine> {
 
 fn link_line(drawing: &Drawing<'_>, link: &Link, into: bool, by: Option<String>) -> LinkLine {
     let other = if into { link.from } else { link.to };
-    let lag = match link.lag_days {
-        0 => String::new(),
-        days if days > 0 => format!(", {} between", words::days(days)),
-        days => format!(", {} of overlap", words::days(days)),
-    };
     let meaning = match (link.kind, into) {
         (LinkKind::HoldsUp, true) => "holds it up".to_owned(),
         (LinkKind::HoldsUp, false) => "is held up by it".to_owned(),
-        (kind, _) => format!("{}{lag}", means(kind)),
+        (kind, _) => format!("{}{}", means(kind), task::lag(link.lag_days)),
     };
     LinkLine {
         tag: if drawing.may_change { Tag::of(link).to_string() } else { String::new() },

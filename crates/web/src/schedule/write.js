@@ -108,20 +108,28 @@ function brother(line) {
 
 const byKey = (key) => list.querySelector(`[data-key="${CSS.escape(key)}"]`);
 
-/** Puts a line, with all that is inside it, into another one. */
-async function put(line, into) {
+/** Puts a line, with all that is inside it, into another one: before one of those that are there, or last. */
+async function put(line, into, before = "") {
   if (!into) return;
   if (isBlank(line)) return putBlank(into.dataset.key, line)?.focus();
   const { key } = line.dataset;
   if (!(await commit(line))) return;
   const seen = byKey(into.dataset.key).dataset.tag || into.dataset.key;
-  await deed("inside", { seen, to: key }, key);
+  await deed("inside", { seen, to: key, before }, key);
 }
 
 const into = (line) => put(line, brother(line));
 function outOf(line) {
   const parent = byKey(line.dataset.under);
   if (parent?.classList.contains("task")) put(line, byKey(parent.dataset.under));
+}
+
+/** Puts a line before or after the one beside it; at the end of them, into the task or project above or below. */
+function along(line, way) {
+  const beside = lines().filter((other) => !isBlank(other) && other.dataset.tag && other.dataset.under === line.dataset.under);
+  const at = beside.indexOf(line);
+  if (isBlank(line) || !beside[at + way]) return across(line, way);
+  put(line, byKey(line.dataset.under), (way < 0 ? beside[at - 1] : beside[at + 2])?.dataset.key);
 }
 
 /** Puts a line into the task, or the project, above or below the one that it is in. */
@@ -146,8 +154,8 @@ const KEYS = {
   "Shift+Tab": outOf,
   "Alt+ArrowRight": into,
   "Alt+ArrowLeft": outOf,
-  "Alt+ArrowUp": (line) => across(line, -1),
-  "Alt+ArrowDown": (line) => across(line, 1),
+  "Alt+ArrowUp": (line) => along(line, -1),
+  "Alt+ArrowDown": (line) => along(line, 1),
   ArrowUp: (line) => next(line, -1),
   ArrowDown: (line) => next(line, 1),
 };
@@ -194,6 +202,43 @@ if (mayChange) {
     const line = event.target.matches("[data-write-here]") && event.target.closest(".line");
     if (line) putBlank(line.dataset.key)?.focus();
   });
+}
+
+// A line is dragged by its grip: onto the upper edge of another one to stand before it, else into it.
+let held = null;
+function mark(event) {
+  const over = document.elementFromPoint(event.clientX, event.clientY)?.closest("#outline .line");
+  list.querySelectorAll(".takes-before, .takes-inside").forEach((line) => line.classList.remove("takes-before", "takes-inside"));
+  held.drop = null;
+  if (!over || over === held.line || isBlank(over)) return;
+  const box = over.getBoundingClientRect();
+  const before = over.dataset.tag && event.clientY < box.top + box.height / 3;
+  over.classList.add(before ? "takes-before" : "takes-inside");
+  held.drop = before ? [byKey(over.dataset.under), over.dataset.key] : [over, ""];
+}
+function letGo() {
+  held?.line.classList.remove("is-held");
+  list.querySelectorAll(".takes-before, .takes-inside").forEach((line) => line.classList.remove("takes-before", "takes-inside"));
+  const was = held;
+  held = null;
+  return was;
+}
+if (mayChange) {
+  list.addEventListener("pointerdown", (event) => {
+    const grip = event.target.closest(".grip");
+    if (!grip || event.button !== 0) return;
+    event.preventDefault();
+    held = { line: grip.closest(".line"), drop: null };
+    held.line.classList.add("is-held");
+    list.setPointerCapture(event.pointerId);
+  });
+  list.addEventListener("pointermove", (event) => held && mark(event));
+  list.addEventListener("pointerup", () => {
+    const { line, drop } = letGo() ?? {};
+    if (drop) put(line, ...drop);
+  });
+  list.addEventListener("pointercancel", letGo);
+  document.addEventListener("keydown", (event) => held && event.key === "Escape" && letGo());
 }
 
 /** Shows what pasted lines would become, and writes them down if one says so. */

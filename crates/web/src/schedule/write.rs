@@ -16,7 +16,7 @@ use snug_core::{
     Plan, Tag,
     demand::left_of,
     kinds::{ProjectStatus, Task},
-    network::{links_from, links_to},
+    network::links_in_words,
 };
 use std::sync::Arc;
 
@@ -115,13 +115,6 @@ fn task_line(
 ) -> LineView {
     let order = query.order;
     let names = task.assignees.people().filter_map(|id| plan.people.get(&id)).map(|entry| entry.person.name.clone());
-    let (held, holds) = (links_to(plan, task.id).count(), links_from(plan, task.id).count());
-    let links = match (held, holds) {
-        (0, 0) => String::new(),
-        (held, 0) => format!("held by {held}"),
-        (0, holds) => format!("holds {holds}"),
-        (held, holds) => format!("held by {held} · holds {holds}"),
-    };
     let under = task.parent.map_or_else(|| Of::Project(task.project).key(), |parent| Of::Task(parent).key());
     LineView {
         kind: "task",
@@ -131,7 +124,7 @@ fn task_line(
         who: names.collect::<Vec<_>>().join(", "),
         left: left_of(plan, task).filter(|_| !line.is_whole).map(words::hours).unwrap_or_default(),
         when: task.start.zip(task.finish).map(|(from, to)| words::range(from, to, order)).unwrap_or_default(),
-        links,
+        links: links_in_words(plan, task.id),
         href: query.href(super::PATH, |params| params.row = task.id.to_string()),
         done: task.is_done(),
         under,

@@ -1,0 +1,260 @@
+//! Files of tasks and projects: brought, shown, taken away.
+
+mod shelf;
+mod taken;
+
+pub use shelf::Shelf;
+
+use crate::{
+    AppState, Error,
+    answer::{self, safe_back},
+    auth::User,
+    worked_out,
+};
+use axum::{
+    Form, Router,
+    body::Body,
+    extract::{DefaultBodyLimit, Multipart, Path, State},
+    http::{HeaderValue, header},
+    response::{IntoResponse as _, Response},
+    routing::{get, post},
+};
+use percent_encoding::{NON_ALPHANUMERIC, utf8_percent_encode};
+use serde::Deserialize;
+use snug_core::{
+    Command, Plan, ProjectId, Refusal, Tag, TaskId,
+    change::{Change, Edit},
+    kinds::{Attachment, AttachmentId, LARGEST_FILE, Record as _},
+};
+use snug_store::Outcome;
+use tokio::sync::Semaphore;
+
+/// Uploads that are held in memory at once.
+static AT_ONCE: Semaphore = Semaphore::const_new(4);
+
+/// Files that come at once.
+const MOST: usize = 10;
+
+/// The most files that one task or project has.
+const MOST_OF_ONE: usize = 200;
+
+/// The largest upload, in bytes: one file of the largest size, or several smaller ones.
+pub const LARGEST_UPLOAD: usize = 26_000_000;
+
+pub fn routes() -> Router<AppState> {
+    let bring = |router: Router<AppState>, path: &str, route| {
+        router.route(path, post(route).layer(DefaultBodyLimit::max(LARGEST_UPLOAD)))
+    };
+    let router = Router::new()
+        .route("/files/{id}", get(show))
+        .route("/files/{id}/small", get(small))
+        .route("/files/{id}/remove", post(remove));
+    let router = bring(router, "/tasks/{id}/files", async |state, user, Path(id): Path<i32>, parts| {
+        upload(state, user, (Some(TaskId(id)), None), parts).await
+    });
+    router.route(
+        "/projects/{id}/files",
+        post(async |state, user, Path(id): Path<i32>, parts| {
+            upload(state, user, (None, Some(ProjectId(id))), parts).await
+        })
+        .layer(DefaultBodyLimit::max(LARGEST_UPLOAD)),
+    )
+}
+
+/// What has a file: a task or a project.
+pub type Whose = (Option<TaskId>, Option<ProjectId>);
+
+fn blank((task, project): Whose, user: &str, state: &AppState) -> Attachment {
+    Attachment { task, project, author: user.to_owned(), day: state.today(), ..Attachment::blank() }
+}
+
+/// Whether somebody may bring files there at all, asked before anything that they send is read.
+pub fn may_bring(state: &AppState, actor: snug_core::Actor<'_>, whose: Whose) -> bool {
+    let file = blank(whose, actor.email, state);
+    actor.may(&state.keeper.plan(), &Command::Edit { changes: vec![Change::Attachment(Edit::new(file))] })
+}
+
+fn of(plan: &Plan, whose: Whose) -> Result<Vec<String>, Error> {
+    let names = |files: &mut dyn Iterator<Item = &Attachment>| files.map(|file| file.name.clone()).collect();
+    match whose {
+        (Some(task), _) if plan.tasks.contains_key(&task) => Ok(names(&mut plan.files_of_task(task))),
+        (_, Some(project)) if plan.records.projects.contains_key(&project) => {
+            Ok(names(&mut plan.files_of_project(project)))
+        }
+        _ => Err(Error::NotFound),
+    }
+}
+
+/// A name that none of these has: `relief.pdf`, `relief (2).pdf`.
+fn free_name(name: &str, taken: &[String]) -> String {
+    let (stem, ending) = name.rsplit_once('.').unwrap_or((name, ""));
+    let numbered = (2..).map(|number| format!("{stem} ({number}).{ending}"));
+    let mut names = std::iter::once(name.to_owned()).chain(numbered);
+    names.find(|name| !taken.contains(name)).unwrap_or_default()
+}
+
+impl Shelf {
+    /// Lays a file down whose record comes from elsewhere, as in an import; a picture is made small, too.
+    ///
+    /// # Errors
+    /// Why it is not taken, or that the store of files does not answer.
+    pub async fn lay_down(&self, name: &str, bytes: Vec<u8>) -> Result<(), Error> {
+        let taken = taken::take(name, &bytes).map_err(|reason| Error::from(Refusal::value("file", reason)))?;
+        let sum = shelf::sum(&bytes);
+        if let Some(small) = taken.small {
+            self.put(shelf::Kind::Small, &sum, small).await?;
+        }
+        self.put(shelf::Kind::Whole, &sum, bytes).await
+    }
+}
+
+/// Lays files down and makes their records, all or none.
+pub async fn bring(
+    state: &AppState,
+    account: &snug_store::accounts::Account,
+    whose: Whose,
+    files: Vec<(String, Vec<u8>)>,
+) -> Result<Outcome, Error> {
+    let mut names = of(&state.keeper.plan(), whose)?;
+    if names.len() + files.len() > MOST_OF_ONE {
+        return Err(Refusal::value("file", format!("At most {MOST_OF_ONE} files are kept in one place.")).into());
+    }
+    let looked_over = worked_out(move || {
+        let look = |(name, bytes): (String, Vec<u8>)| {
+            let taken = taken::take(&name, &bytes)?;
+            Ok((taken, shelf::sum(&bytes), bytes))
+        };
+        files.into_iter().map(look).collect::<Result<Vec<_>, String>>()
+    });
+    let looked_over = looked_over.await?.map_err(|reason| Error::from(Refusal::value("file", reason)))?;
+    let mut changes = Vec::new();
+    for (taken, sum, bytes) in looked_over {
+        let size = i32::try_from(bytes.len()).unwrap_or(LARGEST_FILE);
+        let shelf = &state.options.files;
+        if let Some(small) = taken.small {
+            shelf.put(shelf::Kind::Small, &sum, small).await?;
+        }
+        shelf.put(shelf::Kind::Whole, &sum, bytes).await?;
+        let name = free_name(&taken.name, &names);
+        names.push(name.clone());
+        let file = Attachment { name, media: taken.media, bytes: size, sum, ..blank(whose, &account.email, state) };
+        changes.push(Change::Attachment(Edit::new(file)));
+    }
+    state.keeper.submit(&account.email, Command::Edit { changes }, state.today()).await.map_err(Error::from)
+}
+
+async fn upload(
+    State(state): State<AppState>,
+    user: User,
+    whose: Whose,
+    mut parts: Multipart,
+) -> Result<Response, Error> {
+    if !may_bring(&state, user.account.actor(), whose) {
+        return Err(Error::NotAllowed(crate::auth::TOO_SMALL));
+    }
+    let _place = AT_ONCE.acquire().await.map_err(|error| Error::Files(error.to_string()))?;
+    let unclear = |error: axum::extract::multipart::MultipartError| {
+        let message = if error.status() == axum::http::StatusCode::PAYLOAD_TOO_LARGE {
+            "Files have at most 25 MB together."
+        } else {
+            "The files did not arrive whole; send them again."
+        };
+        Error::BadRequest(message.to_owned())
+    };
+    let (mut files, mut back) = (Vec::new(), String::new());
+    while let Some(part) = parts.next_field().await.map_err(unclear)? {
+        let name = part.file_name().map(str::to_owned);
+        match (name, part.name()) {
+            // A field in which nothing was chosen comes without a name and empty.
+            (Some(name), _) if !name.is_empty() => files.push((name, part.bytes().await.map_err(unclear)?.to_vec())),
+            (None, Some("back")) => back = part.text().await.map_err(unclear)?,
+            _ => {}
+        }
+        if files.len() > MOST {
+            return Err(Refusal::value("file", format!("Bring at most {MOST} files at once.")).into());
+        }
+    }
+    if files.is_empty() {
+        return Err(Refusal::value("file", "Choose a file first.").into());
+    }
+    let count = files.len();
+    let outcome = bring(&state, &user.account, whose, files).await?;
+    let message = if count == 1 { "File added".to_owned() } else { format!("{count} files added") };
+    answer::back_to(&user, safe_back(&back), message, &outcome).await
+}
+
+/// The file of an address, if there is one.
+fn found(state: &AppState, id: i32) -> Result<Attachment, Error> {
+    let plan = state.keeper.plan();
+    let file = plan.records.attachments.get(&AttachmentId(id)).ok_or(Error::NotFound)?;
+    Ok((**file).clone())
+}
+
+/// What is in a file: a picture to look at, everything else to be saved. Nothing of it runs here, whatever it is.
+pub async fn content(state: &AppState, file: &Attachment) -> Result<Response, Error> {
+    let Some(found) = state.options.files.get(shelf::Kind::Whole, &file.sum).await? else {
+        return Err(Error::NotFound);
+    };
+    let is_picture = file.media.starts_with("image/") && file.media != "image/svg+xml";
+    let (shown, media) =
+        if is_picture { ("inline", file.media.as_str()) } else { ("attachment", "application/octet-stream") };
+    let name = utf8_percent_encode(&file.name, NON_ALPHANUMERIC);
+    let size = found.meta.size;
+    let mut response = Body::from_stream(found.into_stream()).into_response();
+    let headers = response.headers_mut();
+    let value = |text: &str| HeaderValue::from_str(text).map_err(|error| Error::Files(error.to_string()));
+    headers.insert(header::CONTENT_TYPE, value(media)?);
+    headers.insert(header::CONTENT_DISPOSITION, value(&format!("{shown}; filename*=UTF-8''{name}"))?);
+    headers.insert(header::CONTENT_LENGTH, size.into());
+    headers.insert(header::CONTENT_SECURITY_POLICY, HeaderValue::from_static("default-src 'none'; sandbox"));
+    Ok(response)
+}
+
+async fn show(State(state): State<AppState>, _: User, Path(id): Path<i32>) -> Result<Response, Error> {
+    content(&state, &found(&state, id)?).await
+}
+
+/// A picture made small.
+async fn small(State(state): State<AppState>, _: User, Path(id): Path<i32>) -> Result<Response, Error> {
+    let file = found(&state, id)?;
+    let found = state.options.files.get(shelf::Kind::Small, &file.sum).await?.ok_or(Error::NotFound)?;
+    let bytes = found.bytes().await.map_err(|error| Error::Files(error.to_string()))?;
+    let media = taken::media_of_small(&bytes);
+    let kept = "private, max-age=86400";
+    Ok(([(header::CONTENT_TYPE, media), (header::CACHE_CONTROL, kept)], bytes).into_response())
+}
+
+/// What a form that takes a file away sends.
+#[derive(Deserialize)]
+struct Gone {
+    seen: String,
+    #[serde(default)]
+    back: String,
+}
+
+async fn remove(
+    State(state): State<AppState>,
+    user: User,
+    Path(id): Path<i32>,
+    Form(gone): Form<Gone>,
+) -> Result<Response, Error> {
+    let file: Attachment = state.keeper.plan().record_as_seen(gone.seen.parse::<Tag>()?)?;
+    if file.id.0 != id {
+        return Err(snug_core::NoTag.into());
+    }
+    let command = Command::Edit { changes: vec![Change::Attachment(Edit::remove(file))] };
+    let outcome = answer::carry_out(&state, &user, command).await?;
+    answer::back_to(&user, safe_back(&gone.back), "File taken away".to_owned(), &outcome).await
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_name_that_is_there_already_gets_a_number() {
+        let there = ["relief.pdf".to_owned(), "relief (2).pdf".to_owned()];
+        assert_eq!(free_name("relief.pdf", &there), "relief (3).pdf");
+        assert_eq!(free_name("other.pdf", &there), "other.pdf");
+    }
+}
