@@ -227,6 +227,20 @@ test("the outline is widened by key and by hand, and the picture is taken along"
   for (const words of ["Dune skins, 23 March – 10 April", "Moon Garden handover"]) expect(svg).toContain(words);
 });
 
+test("columns are chosen: what is whole has what is inside it, and what is stuck says so", async ({ page }) => {
+  await signIn(page);
+  await open(page);
+  await page.getByText("Columns", { exact: true }).click();
+  const chooser = page.locator("[data-cols]");
+  for (const name of ["Finish", "Done", "Float"]) await chooser.getByLabel(name).check();
+  await accessible(page);
+  await chooser.getByRole("button", { name: "Show these" }).click();
+  await expect(page.locator(".heads .who > span")).toHaveText(["Task", "Who", "Finish", "Done", "Float", "Left"]);
+  await expect(row(page, "Crater relief").locator(".who > span")).toHaveText(["", "3 Apr", "53 %", "20 d", "66.75 h"]);
+  await expect(row(page, "Dune frames").locator(".flag title")).toHaveText("stuck: the tenth frame has no oak yet");
+  await expect(page).toHaveURL(/project=moon/);
+});
+
 test("a plan is kept, and tells later what slipped and what was added", async ({ page }) => {
   await signIn(page);
   await page.goto("/schedule/baselines");

@@ -57,6 +57,36 @@ test("twenty tasks are typed by keyboard alone: next, in, out, and moved with wh
   await expect(line(page, "Net 5")).toHaveAttribute("data-depth", top);
 });
 
+test("a line goes before the one above it by key, and by its grip before another one or into it", async ({ page }) => {
+  await signIn(page);
+  await open(page);
+  const dunes = () => page.locator(".line.task").filter({ has: page.locator('input[value^="Dune "]') }).locator("input.title").evaluateAll((all) => all.map((one) => one.value));
+  expect(await dunes()).toEqual(["Dune frames", "Dune skins", "Dune paint"]);
+  await input(page, "Dune paint").focus();
+  await page.keyboard.press("Alt+ArrowUp");
+  await expect.poll(dunes).toEqual(["Dune frames", "Dune paint", "Dune skins"]);
+  await expect(input(page, "Dune paint")).toBeFocused();
+  await page.keyboard.press("Alt+ArrowUp");
+  await expect.poll(dunes).toEqual(["Dune paint", "Dune frames", "Dune skins"]);
+  const drag = async (from, to, part) => {
+    await line(page, from).hover();
+    const grip = await line(page, from).locator(".grip").boundingBox();
+    const box = await line(page, to).boundingBox();
+    await page.mouse.move(grip.x + 5, grip.y + 12);
+    await page.mouse.down();
+    await page.mouse.move(grip.x + 20, grip.y + 30, { steps: 2 });
+    await page.mouse.move(box.x + 200, box.y + box.height * part, { steps: 4 });
+    await page.mouse.up();
+  };
+  await drag("Dune skins", "Dune paint", 0.1);
+  await expect.poll(dunes).toEqual(["Dune skins", "Dune paint", "Dune frames"]);
+  await drag("Path lights", "Dune frames", 0.7);
+  const within = String(Number(await depth(page, "Dune frames")) + 1);
+  await expect(line(page, "Path lights")).toHaveAttribute("data-depth", within);
+  await undo(page);
+  await expect(line(page, "Path lights")).toHaveAttribute("data-depth", await depth(page, "Dune frames"));
+});
+
 test("cells of a spreadsheet are shown as the tasks that they become, and come back by one Undo", async ({ page }) => {
   await signIn(page);
   await open(page);

@@ -90,7 +90,7 @@ fn files_are_brought_handed_out_and_taken_away() {
 #[test]
 fn a_program_brings_files_and_comments_and_followers_are_told() {
     let database = Database::with_demo();
-    let token = database.run(&["token", "mira@tidewater.test"]);
+    let token = database.run(&["token", "mira@tidewater.test", "--write"]);
     let server = Server::start(&database);
     let relief = task(&database, "T03");
     let client = Client::new();

@@ -89,7 +89,9 @@ impl<'p> Tree<'p> {
             inside.entry(parent).or_default().push(project.id);
         }
         let mut tops: HashMap<ProjectId, Vec<TaskId>> = HashMap::new();
-        for task in plan.tasks.values().filter(|task| task.parent.is_none()) {
+        let mut ordered: Vec<&Arc<Task>> = plan.tasks.values().filter(|task| task.parent.is_none()).collect();
+        ordered.sort_by_key(|task| task.order());
+        for task in ordered {
             tops.entry(task.project).or_default().push(task.id);
         }
         let mut milestones: HashMap<ProjectId, Vec<&Milestone>> = HashMap::new();

@@ -9,17 +9,25 @@ const depthOf = (line) => Number(line.dataset.depth);
 const inputOf = (line) => line?.querySelector("input.title");
 const isBlank = (line) => line.classList.contains("blank");
 
-/** Reads the lines again; a blank one that is being written stays, and what had the focus has it again. */
+/**
+ * Reads the lines again. A blank one that is being written stays; whoever is in a line when the answer comes stays there, with what is
+ * typed; else the line that is named has the focus.
+ */
 async function refresh(focus = null) {
-  const at = focus ?? document.activeElement?.closest?.(".line")?.dataset.key;
-  const typed = document.activeElement?.closest?.(".line") && document.activeElement.value;
-  const blank = list.querySelector(".line.blank");
   const html = await part(`/schedule/outline/rows${location.search}`);
   if (html === null) return;
+  const blank = list.querySelector(".line.blank");
+  const here = document.activeElement?.closest?.("#outline .line");
+  const typing = here && document.activeElement === inputOf(here) ? document.activeElement : null;
+  const kept = typing && typing.value !== typing.defaultValue && { value: typing.value, at: typing.selectionStart };
   list.innerHTML = html;
   if (blank) putBlank(blank.dataset.under, blank);
-  const input = inputOf(list.querySelector(`[data-key="${CSS.escape(at ?? "")}"]`));
-  if (input && !focus && typed !== false && input.value !== typed) input.value = typed;
+  if (here && isBlank(here)) return inputOf(here).focus();
+  const input = inputOf(byKey(here?.dataset.key ?? focus ?? ""));
+  if (input && kept) {
+    input.value = kept.value;
+    input.setSelectionRange(kept.at, kept.at);
+  }
   input?.focus();
 }
 
