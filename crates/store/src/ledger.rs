@@ -12,6 +12,7 @@ use sea_orm::{
     entity::prelude::*,
     sea_query::{self, IntoCondition as _, extension::postgres::PgBinOper},
 };
+use serde_json::json;
 use snug_core::{Command, Day, Plan, change::Change, kinds::Kind};
 
 /// One entry, without its changes.
@@ -131,7 +132,7 @@ pub async fn since(db: &impl ConnectionTrait, revision: i64) -> Result<Vec<Entry
 pub struct Filter {
     /// Only by this author.
     pub actor: Option<String>,
-    /// Only those that touch a record of this kind, and this one, or a text on it, where a number is given.
+    /// Only those that touch a record of this kind, and this one, or what belongs to it, where a number is given.
     pub subject: Option<(Kind, Option<i32>)>,
     /// Only those whose title holds these words.
     pub words: Option<String>,
@@ -141,18 +142,37 @@ pub struct Filter {
     pub limit: u64,
 }
 
-/// Whether a change is one of this record, or of a text on it.
-fn touches(kind: Kind, id: i32) -> Condition {
-    let written = |side: &str| {
-        let text = serde_json::json!({ side: { "on": kind.as_str(), "subject": id } });
-        sea_query::ExprTrait::binary(Expr::col(ledger_change::Column::Change), PgBinOper::Contains, Expr::val(text))
+/// What belongs to a record besides itself, by how it names that record: what is written on it, and of a task and a project their
+/// checklist, links, references and files.
+fn belongs(kind: Kind, id: i32) -> Vec<(Kind, serde_json::Value)> {
+    let mut found = vec![(Kind::Text, json!({ "on": kind.as_str(), "subject": id }))];
+    let more: &[(Kind, &str)] = match kind {
+        Kind::Task => &[
+            (Kind::Check, "task"),
+            (Kind::Reference, "task"),
+            (Kind::Attachment, "task"),
+            (Kind::Link, "from"),
+            (Kind::Link, "to"),
+        ],
+        Kind::Project => &[(Kind::Attachment, "project")],
+        _ => &[],
     };
-    let both = |kind: Expr, what: Condition| Condition::all().add(kind).add(what);
-    let itself = Condition::all().add(ledger_change::Column::Subject.eq(id));
-    let text = Condition::any().add(written("after")).add(written("before"));
-    Condition::any()
-        .add(both(ledger_change::Column::Kind.eq(kind.as_str()), itself))
-        .add(both(ledger_change::Column::Kind.eq(Kind::Text.as_str()), text))
+    found.extend(more.iter().map(|(kind, name)| (*kind, json!({ *name: id }))));
+    found
+}
+
+/// Whether a change is one of this record, or of what belongs to it.
+fn touches(kind: Kind, id: i32) -> Condition {
+    let of =
+        |kind: Kind, what: Condition| Condition::all().add(ledger_change::Column::Kind.eq(kind.as_str())).add(what);
+    let holds = |side: &str, value: &serde_json::Value| {
+        let change = Expr::col(ledger_change::Column::Change);
+        sea_query::ExprTrait::binary(change, PgBinOper::Contains, Expr::val(json!({ side: value })))
+    };
+    let itself = of(kind, Condition::all().add(ledger_change::Column::Subject.eq(id)));
+    belongs(kind, id).iter().fold(Condition::any().add(itself), |any, (kind, value)| {
+        any.add(of(*kind, Condition::any().add(holds("after", value)).add(holds("before", value))))
+    })
 }
 
 /// Entries, the newest first.

@@ -39,4 +39,6 @@ CREATE TABLE attachment (
     day date NOT NULL,
     CHECK (num_nonnulls(task_id, project_id) = 1)
 );
+CREATE INDEX ledger_change_of_what_belongs ON ledger_change USING gin (change jsonb_path_ops)
+    WHERE kind IN ('check', 'reference', 'attachment', 'link');
 ";

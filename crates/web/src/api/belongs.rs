@@ -9,7 +9,7 @@ use super::{
 use crate::{AppState, Error, auth::Program, files, task};
 use axum::{
     Json,
-    body::Bytes,
+    body::Body as AnyBody,
     extract::State,
     http::StatusCode,
     response::{IntoResponse, Response},
@@ -57,7 +57,7 @@ pub struct Said {
 #[utoipa::path(get, path = "/tasks/{id}/texts", tag = "tasks",
     params(("id" = i32, Path)),
     responses(
-        (status = 200, body = Vec<Written>),
+        (status = 200, body = Vec<Written>, description = "What is written, the oldest first"),
         (status = UNAUTHORIZED, body = Problem, content_type = "application/problem+json", description = "No token, or one that is unknown"),
         (status = NOT_FOUND, body = Problem, content_type = "application/problem+json", description = "There is no such record"),
     ))]
@@ -136,14 +136,14 @@ pub async fn bring(
     Writer(program): Writer,
     Id(id): Id<i32>,
     Asked(named): Asked<Named>,
-    body: Bytes,
+    body: AnyBody,
 ) -> Result<Response, Error> {
     there(&state, id)?;
     let whose = (Some(TaskId(id)), None);
     if !files::may_bring(&state, program.account.actor(), whose) {
         return Err(Error::Api(StatusCode::FORBIDDEN, "The account of this token may not do that.".to_owned()));
     }
-    let brought = files::bring(&state, &program.account, whose, vec![(named.name, body.to_vec())]).await;
+    let brought = files::bring(&state, &program.account, whose, vec![(named.name, files::whole(body).await?)]).await;
     let outcome = brought.map_err(Error::for_program)?;
     let file = outcome.changes.iter().find_map(|change| match change {
         Change::Attachment(edit) => edit.after.clone(),

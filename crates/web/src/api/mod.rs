@@ -12,8 +12,8 @@ mod network;
 mod records;
 mod refusals;
 
-use crate::{AppState, Error, files};
-use axum::{Json, Router, extract::DefaultBodyLimit, http::StatusCode, routing::get};
+use crate::{AppState, Error};
+use axum::{Json, Router, http::StatusCode, routing::get};
 use serde::Serialize;
 use snug_core::{Command, kinds::Kind};
 use snug_store::{Outcome, accounts::Account};
@@ -69,13 +69,10 @@ pub fn routes() -> Router<AppState> {
         .routes(routes!(network::network))
         .routes(routes!(network::take))
         .routes(routes!(belongs::written, belongs::say))
+        .routes(routes!(belongs::bring))
         .routes(routes!(belongs::content))
         .routes(routes!(ledger::entries))
         .routes(routes!(ledger::take_back));
-    // A file is larger than what others send.
-    let files =
-        OpenApiRouter::new().routes(routes!(belongs::bring)).layer(DefaultBodyLimit::max(files::LARGEST_UPLOAD));
-    let api = api.merge(files);
     let (router, doc) = OpenApiRouter::with_openapi(Doc::openapi()).nest("/api/v1", api).split_for_parts();
     let mut doc = serde_json::to_value(doc).unwrap_or_default();
     describe::add_records(&mut doc);

@@ -97,6 +97,8 @@ pub fn input_of(column: &Column) -> &'static str {
         Input::Date => "date",
         Input::Yes => "yes",
         Input::People | Input::Several(Kind::Person) => "people",
+        Input::Several(Kind::Milestone) => "milestones",
+        Input::Several(Kind::Project) => "projects",
         Input::Words | Input::Several(_) => "words",
         Input::Used => "used",
         // Of these there are too many to choose from.

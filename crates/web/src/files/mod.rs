@@ -15,7 +15,7 @@ use axum::{
     Form, Router,
     body::Body,
     extract::{DefaultBodyLimit, Multipart, Path, State},
-    http::{HeaderValue, header},
+    http::{HeaderValue, StatusCode, header},
     response::{IntoResponse as _, Response},
     routing::{get, post},
 };
@@ -39,7 +39,7 @@ const MOST: usize = 10;
 const MOST_OF_ONE: usize = 200;
 
 /// The largest upload, in bytes: one file of the largest size, or several smaller ones.
-pub const LARGEST_UPLOAD: usize = 26_000_000;
+const LARGEST_UPLOAD: usize = 26_000_000;
 
 pub fn routes() -> Router<AppState> {
     let bring = |router: Router<AppState>, path: &str, route| {
@@ -59,6 +59,17 @@ pub fn routes() -> Router<AppState> {
         })
         .layer(DefaultBodyLimit::max(LARGEST_UPLOAD)),
     )
+}
+
+/// The bytes of a body that is one file, held in memory beside few others.
+///
+/// # Errors
+/// It is too large, or did not arrive whole.
+pub async fn whole(body: Body) -> Result<Vec<u8>, Error> {
+    let _place = AT_ONCE.acquire().await.map_err(|error| Error::Files(error.to_string()))?;
+    let read = axum::body::to_bytes(body, LARGEST_UPLOAD).await;
+    let too_large = |_| Error::Api(StatusCode::PAYLOAD_TOO_LARGE, "A file has at most 25 MB.".to_owned());
+    Ok(read.map_err(too_large)?.to_vec())
 }
 
 /// What has a file: a task or a project.
@@ -102,9 +113,9 @@ impl Shelf {
         let taken = taken::take(name, &bytes).map_err(|reason| Error::from(Refusal::value("file", reason)))?;
         let sum = shelf::sum(&bytes);
         if let Some(small) = taken.small {
-            self.put(shelf::Kind::Small, &sum, small).await?;
+            self.put(shelf::Size::Small, &sum, small).await?;
         }
-        self.put(shelf::Kind::Whole, &sum, bytes).await
+        self.put(shelf::Size::Whole, &sum, bytes).await
     }
 }
 
@@ -132,9 +143,9 @@ pub async fn bring(
         let size = i32::try_from(bytes.len()).unwrap_or(LARGEST_FILE);
         let shelf = &state.options.files;
         if let Some(small) = taken.small {
-            shelf.put(shelf::Kind::Small, &sum, small).await?;
+            shelf.put(shelf::Size::Small, &sum, small).await?;
         }
-        shelf.put(shelf::Kind::Whole, &sum, bytes).await?;
+        shelf.put(shelf::Size::Whole, &sum, bytes).await?;
         let name = free_name(&taken.name, &names);
         names.push(name.clone());
         let file = Attachment { name, media: taken.media, bytes: size, sum, ..blank(whose, &account.email, state) };
@@ -154,7 +165,7 @@ async fn upload(
     }
     let _place = AT_ONCE.acquire().await.map_err(|error| Error::Files(error.to_string()))?;
     let unclear = |error: axum::extract::multipart::MultipartError| {
-        let message = if error.status() == axum::http::StatusCode::PAYLOAD_TOO_LARGE {
+        let message = if error.status() == StatusCode::PAYLOAD_TOO_LARGE {
             "Files have at most 25 MB together."
         } else {
             "The files did not arrive whole; send them again."
@@ -192,7 +203,7 @@ fn found(state: &AppState, id: i32) -> Result<Attachment, Error> {
 
 /// What is in a file: a picture to look at, everything else to be saved. Nothing of it runs here, whatever it is.
 pub async fn content(state: &AppState, file: &Attachment) -> Result<Response, Error> {
-    let Some(found) = state.options.files.get(shelf::Kind::Whole, &file.sum).await? else {
+    let Some(found) = state.options.files.get(shelf::Size::Whole, &file.sum).await? else {
         return Err(Error::NotFound);
     };
     let is_picture = file.media.starts_with("image/") && file.media != "image/svg+xml";
@@ -217,7 +228,7 @@ async fn show(State(state): State<AppState>, _: User, Path(id): Path<i32>) -> Re
 /// A picture made small.
 async fn small(State(state): State<AppState>, _: User, Path(id): Path<i32>) -> Result<Response, Error> {
     let file = found(&state, id)?;
-    let found = state.options.files.get(shelf::Kind::Small, &file.sum).await?.ok_or(Error::NotFound)?;
+    let found = state.options.files.get(shelf::Size::Small, &file.sum).await?.ok_or(Error::NotFound)?;
     let bytes = found.bytes().await.map_err(|error| Error::Files(error.to_string()))?;
     let media = taken::media_of_small(&bytes);
     let kept = "private, max-age=86400";

@@ -58,9 +58,9 @@ impl Shelf {
     ///
     /// # Errors
     /// The store of files does not answer.
-    pub async fn put(&self, kind: Kind, sum: &str, bytes: Vec<u8>) -> Result<(), Error> {
+    pub async fn put(&self, size: Size, sum: &str, bytes: Vec<u8>) -> Result<(), Error> {
         let only_new = PutOptions { mode: PutMode::Create, ..PutOptions::default() };
-        match self.0.put_opts(&place(kind.word(), sum), PutPayload::from(bytes), only_new).await {
+        match self.0.put_opts(&place(size.word(), sum), PutPayload::from(bytes), only_new).await {
             Ok(_) | Err(object_store::Error::AlreadyExists { .. }) => Ok(()),
             Err(error) => Err(Error::Files(error.to_string())),
         }
@@ -70,8 +70,8 @@ impl Shelf {
     ///
     /// # Errors
     /// The store of files does not answer.
-    pub async fn get(&self, kind: Kind, sum: &str) -> Result<Option<object_store::GetResult>, Error> {
-        match self.0.get(&place(kind.word(), sum)).await {
+    pub async fn get(&self, size: Size, sum: &str) -> Result<Option<object_store::GetResult>, Error> {
+        match self.0.get(&place(size.word(), sum)).await {
             Ok(found) => Ok(Some(found)),
             Err(object_store::Error::NotFound { .. }) => Ok(None),
             Err(error) => Err(Error::Files(error.to_string())),
@@ -79,16 +79,16 @@ impl Shelf {
     }
 }
 
-/// What lies there.
+/// In which size something lies there.
 #[derive(Clone, Copy, Debug)]
-pub enum Kind {
+pub enum Size {
     /// A file as it was brought.
     Whole,
     /// A picture made small.
     Small,
 }
 
-impl Kind {
+impl Size {
     fn word(self) -> &'static str {
         match self {
             Self::Whole => "whole",
@@ -108,11 +108,11 @@ mod tests {
         let (one, other): (Shelf, Shelf) = (place.parse().unwrap(), place.parse().unwrap());
         let key = sum(b"oak");
         for _ in 0..2 {
-            one.put(Kind::Whole, &key, b"oak".to_vec()).await.unwrap();
+            one.put(Size::Whole, &key, b"oak".to_vec()).await.unwrap();
         }
-        let found = other.get(Kind::Whole, &key).await.unwrap().unwrap();
+        let found = other.get(Size::Whole, &key).await.unwrap().unwrap();
         assert_eq!(found.bytes().await.unwrap().as_ref(), b"oak");
-        assert!(other.get(Kind::Small, &key).await.unwrap().is_none());
+        assert!(other.get(Size::Small, &key).await.unwrap().is_none());
         std::fs::remove_dir_all(folder).unwrap();
     }
 }

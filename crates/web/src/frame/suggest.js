@@ -1,5 +1,8 @@
 // What a field offers while one types: a native list, filled by the server. Works on fields that come later, too.
 
+/** Fields that take several, with `;` between them, and of what. */
+const SEVERAL = { people: "person", milestones: "milestone", projects: "project" };
+
 let number = 0;
 let waiting;
 
@@ -16,11 +19,11 @@ document.addEventListener("focusin", (event) => {
 });
 
 async function offer(field) {
-  const several = field.dataset.suggest === "people";
+  const several = SEVERAL[field.dataset.suggest];
   const parts = field.value.split(";");
   const typed = several ? parts.at(-1).trim() : field.value;
   const kind = field.dataset.kind ?? field.closest("[data-kind]")?.dataset.kind ?? "";
-  const asked = new URLSearchParams({ of: several ? "person" : field.dataset.suggest, q: typed, kind, column: field.dataset.column ?? field.name });
+  const asked = new URLSearchParams({ of: several ?? field.dataset.suggest, q: typed, kind, column: field.dataset.column ?? field.name });
   const response = await fetch(`/suggest?${asked}`).catch(() => null);
   if (!response?.ok) return;
   const offers = await response.json();

@@ -23,7 +23,10 @@ export class Rows {
     this.whenDrawn((row) => place.settle(row));
     if (Number(offset) % this.page === 0) this.layChunks();
     // Looked at once a frame of scrolling: an observer of each chunk would be asked in every frame of a drag, too.
-    place.scroller.addEventListener("scroll", () => this.lookAround(), { passive: true });
+    place.scroller.addEventListener("scroll", () => {
+      this.lookAround();
+      this.letGoOfHand();
+    }, { passive: true });
     new ResizeObserver(() => this.lookAround()).observe(place.scroller);
   }
 
@@ -57,6 +60,18 @@ export class Rows {
   }
 
   // ------------------------------------------------------------------------------------------------------------------ chunks
+
+  /** While rows run by under a hand that rests, none of them is looked up and marked as the one beneath it. */
+  letGoOfHand() {
+    clearTimeout(this.resting);
+    this.ran = (this.ran ?? 0) + 1;
+    // One leap is no run: what comes to lie under the hand can be taken at once.
+    if (this.ran > 3) this.body.classList.add("runs");
+    this.resting = setTimeout(() => {
+      this.ran = 0;
+      this.body.classList.remove("runs");
+    }, 100);
+  }
 
   /** Fills the chunks near the window, and empties those far from it, before the next frame. */
   lookAround() {

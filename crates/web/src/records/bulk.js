@@ -30,22 +30,30 @@ function note(row, on) {
   on ? chosen.add(row.dataset.id) : chosen.delete(row.dataset.id);
 }
 
+let asked = false;
 function say() {
   const count = table.querySelectorAll(".chosen input[name]:checked").length;
+  if (count > 0 && !asked) {
+    asked = true;
+    offer();
+  }
   form.classList.toggle("has-some", count > 0);
   form.querySelector("[data-count]").textContent = `${count} ticked`;
   all.checked = count > 0 && count === table.querySelectorAll(".chosen input[name]").length;
 }
 
-function offer() {
-  const { dataset, value: column } = form.elements.column.selectedOptions[0];
+/** The field for the column that is chosen; how its values are typed is asked for. */
+async function offer() {
+  const column = form.elements.column.value;
   const label = form.querySelector(".value");
-  const choices = JSON.parse(dataset.choices || "[]");
-  const field = fieldFor({ input: dataset.input, choices, kind: table.dataset.kind, column: column.replace(/^[-+]/, ""), value: choices[0]?.[0] ?? "" });
+  const response = await fetch(`${table.dataset.path}/bulk?${new URLSearchParams({ column })}`).catch(() => null);
+  if (!response?.ok || column !== form.elements.column.value) return;
+  const { input, choices } = await response.json();
+  const field = fieldFor({ input, choices, kind: table.dataset.kind, column: column.replace(/^[-+]/, ""), value: choices[0]?.[0] ?? "" });
   Object.assign(field, { name: "value" });
   label.querySelector("input, select").replaceWith(field);
   label.querySelector("datalist")?.remove();
-  label.hidden = dataset.input === "";
+  label.hidden = input === "";
 }
 
 if (form) {
@@ -65,7 +73,6 @@ if (form) {
     say();
   });
   form.elements.column.addEventListener("change", offer);
-  offer();
   // A page that one comes back to may have boxes ticked still.
   for (const row of table.querySelectorAll("tr[data-id]")) if (boxOf(row)?.checked) note(row, true);
   say();

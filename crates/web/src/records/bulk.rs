@@ -11,10 +11,11 @@ use crate::{
 };
 use askama::Template;
 use axum::{
-    Form,
-    extract::State,
+    Form, Json,
+    extract::{Query, State},
     response::{Html, IntoResponse as _, Response},
 };
+use serde_json::{Value, json};
 use snug_core::{
     Command, Eyes, Plan, Refusal, Tag,
     change::Change,
@@ -24,17 +25,9 @@ use snug_core::{
 /// As many as are changed at once.
 const MOST: usize = 500;
 
-/// What several at once can be given: a column, or a deed in its place.
-pub struct Offer {
-    /// The column, with `+` or `-` before it where values are added to it or taken out of it.
-    pub column: String,
-    /// What it is called.
-    pub label: String,
-    /// What an input for its values needs; empty for none.
-    pub input: &'static str,
-    /// Values and labels to choose from, as JSON.
-    pub choices: String,
-}
+/// What several at once can be given: a column with `+` or `-` before it where values are added to it or taken out of it, or a deed in
+/// its place; and what that is called.
+pub type Offer = (String, String);
 
 /// Taking tasks off the plan, without a column of its own.
 const TRAY: &str = "(tray)";
@@ -42,29 +35,36 @@ const TRAY: &str = "(tray)";
 const REMOVE: &str = "(remove)";
 
 /// What there is to choose from.
-pub fn offers(plan: &Plan, kind: Kind, all: &[Column]) -> Vec<Offer> {
+pub fn offers(kind: Kind, all: &[Column]) -> Vec<Offer> {
     let about = kind.about();
     let plain = |column: &&Column| !column.follows && column.name != about.key_column && column.name != about.title;
     let mut offers = Vec::new();
     for column in all.iter().filter(plain) {
-        let choices = serde_json::to_string(&choices(plan, column)).unwrap_or_default();
-        let mut offer = |mark: &str, label: String| {
-            let column_name = format!("{mark}{}", column.name);
-            offers.push(Offer { column: column_name, label, input: input_of(column), choices: choices.clone() });
-        };
-        let label = column.label.to_lowercase();
         if is_several(column) {
-            offer("+", format!("{}: add", column.label));
-            offer("-", format!("{}: take out", column.label));
+            offers.push((format!("+{}", column.name), format!("{}: add", column.label)));
+            offers.push((format!("-{}", column.name), format!("{}: take out", column.label)));
         }
-        offer("", format!("Set {label} to"));
+        offers.push((column.name.clone(), format!("Set {} to", column.label.to_lowercase())));
     }
-    let deed = |column: &str, label: String| Offer { column: column.into(), label, input: "", choices: "[]".into() };
     if kind == Kind::Task {
-        offers.push(deed(TRAY, "Back to the tray".to_owned()));
+        offers.push((TRAY.to_owned(), "Back to the tray".to_owned()));
     }
-    offers.push(deed(REMOVE, format!("Remove these {}", about.words.1)));
+    offers.push((REMOVE.to_owned(), format!("Remove these {}", about.words.1)));
     offers
+}
+
+/// How the values of a column are typed, for the script of a list; asked for once one has chosen it.
+pub async fn values(
+    State(state): State<AppState>,
+    user: User,
+    Listed(kind): Listed,
+    Query(pairs): Query<Pairs>,
+) -> Json<Value> {
+    let plan = state.keeper.plan();
+    let name = sent(&pairs, "column").trim_start_matches(['+', '-']);
+    let column = columns(&plan, kind, user.account.role).into_iter().find(|column| column.name == name);
+    let (input, choices) = column.map_or(("", Vec::new()), |column| (input_of(&column), choices(&plan, &column)));
+    Json(json!({ "input": input, "choices": choices }))
 }
 
 /// Whether a column has several values with `;` between them.

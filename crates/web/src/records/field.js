@@ -12,7 +12,7 @@ export function fieldFor({ input, choices, kind, column, value }) {
     field.checked = value === "yes";
     field.value = "yes";
   }
-  if (["person", "people", "task", "used"].includes(input)) {
+  if (["person", "people", "task", "milestones", "projects", "used"].includes(input)) {
     Object.assign(field.dataset, { suggest: input, kind, column });
     field.autocomplete = "off";
   }

@@ -38,7 +38,7 @@ pub fn routes() -> Router<AppState> {
             .route(&format!("/{path}"), get(page::list).post(create))
             .route(&format!("/{path}/rows"), get(page::rows))
             .route(&format!("/{path}/new"), get(page::fresh))
-            .route(&format!("/{path}/bulk"), post(bulk::change))
+            .route(&format!("/{path}/bulk"), get(bulk::values).post(bulk::change))
             .route(&format!("/{path}/{{id}}"), get(page::one).post(change))
             .route(&format!("/{path}/{{id}}/cell"), post(cell))
             .route(&format!("/{path}/{{id}}/remove"), post(remove))

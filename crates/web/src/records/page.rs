@@ -22,7 +22,7 @@ use axum::{
     response::{Html, Response},
 };
 use snug_core::{
-    Command, Eyes, Plan,
+    Command, Eyes, Plan, TaskId,
     actuals::{self, Actuals},
     change::{Change, Edit},
     kinds::{About, Kind},
@@ -106,7 +106,7 @@ pub async fn list(
             room: query.href(kind, ""),
             may_change: user.account.role.changes_some(kind),
             may_choose: may_choose(&user, kind),
-            bulk: bulk::offers(&plan, kind, &columns),
+            bulk: bulk::offers(kind, &columns),
             frame,
             kind: kind.about(),
             subject: kind,
@@ -256,11 +256,17 @@ pub async fn one(
     user: User,
     Listed(kind): Listed,
     Path(id): Path<i32>,
+    Query(pairs): Query<Pairs>,
 ) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let record = record(&plan, kind, id).ok_or(Error::NotFound)?;
     let values = columns::values(&user.eyes(&plan), &record);
-    let page = record_page(&state, &user, kind, Some(id), &values, &Vec::new(), &Vec::new()).await?;
+    let mut page = record_page(&state, &user, kind, Some(id), &values, &Vec::new(), &Vec::new()).await?;
+    if columns::sent(&pairs, "by") == "task"
+        && let Some(task) = plan.tasks.get(&TaskId(id)).filter(|_| kind == Kind::Task)
+    {
+        (page.link_groups, page.links_by_task) = (task::grouped(&plan, task, true), true);
+    }
     Ok(Html(page.render()?))
 }
 
@@ -344,8 +350,6 @@ async fn record_page(
         Some(Change::Task(Edit { after: Some(task), .. })) => Some(task),
         _ => None,
     };
-    // How links are grouped is said in the address, which is all that is asked of a page that shows a record.
-    let links_by_task = user.here.ends_with("?by=task");
     Ok(RecordPage {
         frame: Frame::of(state, user, kind.about().room).await?,
         title: match &standing {
@@ -367,8 +371,8 @@ async fn record_page(
             }
             _ => None,
         },
-        link_groups: of_task.map(|of| task::grouped(&plan, of, links_by_task)).unwrap_or_default(),
-        links_by_task,
+        link_groups: of_task.map(|of| task::grouped(&plan, of, false)).unwrap_or_default(),
+        links_by_task: false,
         here: id.map(|id| format!("/{}/{id}", kind.about().path)).unwrap_or_default(),
         description: description.map(|text| text.body.clone()).unwrap_or_default(),
         description_html: description.map(|text| markdown::with_people(&plan, &text.body)).unwrap_or_default(),

@@ -13,7 +13,7 @@ use std::collections::BTreeSet;
 #[derive(Default, Deserialize)]
 #[serde(default)]
 pub struct Asked {
-    /// person, task, project, or used.
+    /// person, task, project, milestone, or used.
     of: String,
     /// What was typed.
     q: String,
@@ -52,6 +52,10 @@ pub async fn suggest(State(state): State<AppState>, user: User, Query(asked): Qu
             let open = plan.records.projects.values().filter(|project| project.status != ProjectStatus::Closed);
             let found = open.filter(|project| holds(&project.name) || holds(&project.code));
             found.take(MOST).map(|p| Offer { value: p.code.clone(), label: p.name.clone() }).collect()
+        }
+        "milestone" => {
+            let found = plan.records.milestones.values().filter(|it| holds(&it.name) || holds(&it.reference));
+            found.take(MOST).map(|it| Offer { value: it.reference.clone(), label: it.name.clone() }).collect()
         }
         "used" => {
             let eyes = user.eyes(&plan);

@@ -104,10 +104,15 @@ if (matchMedia("(min-width: 761px)").matches) {
 startTakingAlong("gantt.png");
 
 // Links of the row under the hand stand out.
-const ways = () => grid.place.element.querySelectorAll(".ways path");
+const ways = grid.place.element.getElementsByClassName("ways");
+let under = null;
 grid.place.element.addEventListener("pointerover", (event) => {
   const key = event.target.closest?.(".row[data-key]")?.dataset.key;
-  for (const way of ways()) way.classList.toggle("of-row", way.dataset.from === key || way.dataset.to === key);
+  if (key === under) return;
+  under = key;
+  for (const { children } of ways) {
+    for (const way of children) way.classList.toggle("of-row", way.dataset.from === key || way.dataset.to === key);
+  }
 });
 
 document.documentElement.dataset.ready = "gantt";

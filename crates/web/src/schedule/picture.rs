@@ -229,7 +229,7 @@ impl<'a> Drawing<'a> {
         let flag = Some(flags.collect::<Vec<_>>().join("; ")).filter(|flag| !flag.is_empty());
         // It stands where the bar is seen to begin, and of what has no dates at the edge.
         let at = leaf.dates.map_or(0, |(start, _)| start.since(self.query.from).clamp(0, self.query.days()));
-        row.flag = flag.map(|flag| (self.percent(f64::from(at).max(0.35)), flag));
+        row.flag = flag.map(|flag| (self.percent(f64::from(at).max(0.012 * f64::from(self.query.days()))), flag));
         let Some(dates) = leaf.dates else {
             row.cells = self.cells(None, &|_| "no dates yet".to_owned());
             return Some(row);

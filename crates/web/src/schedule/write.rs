@@ -76,6 +76,11 @@ fn lines((plan, query): (&Plan, &GanttQuery), outline: &Outline, may_change: boo
             let closed = project.status == ProjectStatus::Closed;
             Some(LineView {
                 folded: Some(query.fold.contains(&line.of.key())),
+                level: if plan.settings.levels.is_empty() {
+                    String::new()
+                } else {
+                    plan.settings.level(plan.project_line(id).count().saturating_sub(1)).to_owned()
+                },
                 done: closed,
                 ..blank(line, &project.name)
             })
@@ -119,7 +124,11 @@ fn task_line(
     LineView {
         kind: "task",
         tag: if may_change { Tag::of(task).to_string() } else { String::new() },
-        level: format!("level {}", line.depth),
+        level: if task.kind.is_empty() {
+            format!("level {}", line.depth)
+        } else {
+            format!("{}, level {}", task.kind, line.depth)
+        },
         folded: line.is_whole.then(|| query.fold.contains(&line.of.key())),
         who: names.collect::<Vec<_>>().join(", "),
         left: left_of(plan, task).filter(|_| !line.is_whole).map(words::hours).unwrap_or_default(),

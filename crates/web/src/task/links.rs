@@ -27,20 +27,20 @@ pub struct LinkGroup {
     pub links: Vec<LinkLine>,
 }
 
-/// What a link means, seen from one of its ends.
-pub fn meaning(kind: LinkKind, into: bool) -> &'static str {
+/// What links mean, seen from one of their ends: of several others, and of one.
+fn meaning(kind: LinkKind, into: bool) -> (&'static str, &'static str) {
     match (kind, into) {
-        (LinkKind::FinishStart, true) => "It starts after these finish",
-        (LinkKind::FinishStart, false) => "These start after it finishes",
-        (LinkKind::StartStart, true) => "It starts after these start",
-        (LinkKind::StartStart, false) => "These start after it starts",
-        (LinkKind::FinishFinish, true) => "It finishes after these finish",
-        (LinkKind::FinishFinish, false) => "These finish after it finishes",
-        (LinkKind::StartFinish, true) => "It finishes after these start",
-        (LinkKind::StartFinish, false) => "These finish after it starts",
-        (LinkKind::HoldsUp, true) => "These hold it up",
-        (LinkKind::HoldsUp, false) => "It holds these up",
-        (LinkKind::Relates, _) => "These have to do with it",
+        (LinkKind::FinishStart, true) => ("It starts after these finish", "it starts after this finishes"),
+        (LinkKind::FinishStart, false) => ("These start after it finishes", "this starts after it finishes"),
+        (LinkKind::StartStart, true) => ("It starts after these start", "it starts after this starts"),
+        (LinkKind::StartStart, false) => ("These start after it starts", "this starts after it starts"),
+        (LinkKind::FinishFinish, true) => ("It finishes after these finish", "it finishes after this finishes"),
+        (LinkKind::FinishFinish, false) => ("These finish after it finishes", "this finishes after it finishes"),
+        (LinkKind::StartFinish, true) => ("It finishes after these start", "it finishes after this starts"),
+        (LinkKind::StartFinish, false) => ("These finish after it starts", "this finishes after it starts"),
+        (LinkKind::HoldsUp, true) => ("These hold it up", "this holds it up"),
+        (LinkKind::HoldsUp, false) => ("It holds these up", "it holds this up"),
+        (LinkKind::Relates, _) => ("These have to do with it", "this has to do with it"),
     }
 }
 
@@ -64,11 +64,7 @@ pub fn grouped(plan: &Plan, task: &Task, by_task: bool) -> Vec<LinkGroup> {
             other: title(other),
             href: format!("/tasks/{other}"),
             means: if by_task {
-                format!(
-                    "{}{}",
-                    meaning(link.kind, into).replace("these", "this").replace("These", "This"),
-                    lag(link.lag_days)
-                )
+                format!("{}{}", meaning(link.kind, into).1, lag(link.lag_days))
             } else {
                 lag(link.lag_days).trim_start_matches(", ").to_owned()
             },
@@ -85,7 +81,7 @@ pub fn grouped(plan: &Plan, task: &Task, by_task: bool) -> Vec<LinkGroup> {
             let order = LinkKind::ALL.iter().position(|kind| *kind == link.kind).unwrap_or(0);
             let relates = link.kind == LinkKind::Relates;
             let key = (order * 2 + usize::from(!into && !relates), String::new());
-            (key, meaning(link.kind, into).to_owned(), None)
+            (key, meaning(link.kind, into).0.to_owned(), None)
         };
         let group = groups.entry(key).or_insert_with(|| LinkGroup { heading, href, links: Vec::new() });
         group.links.push(line((link, into)));
