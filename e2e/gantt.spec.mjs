@@ -258,4 +258,5 @@ test("a plan is kept, and tells later what slipped and what was added", async ({
   await expect(page.getByRole("row", { name: /Path lights/ })).toContainText("6 days later");
   await page.getByRole("row", { name: /Before the spring/ }).getByRole("link", { name: /in the Gantt/ }).click();
   await expect(row(page, "Path lights").locator(".beside")).toBeAttached();
+  await expect(row(page, "Path lights").locator(".slip")).toHaveText("+6 d");
 });

@@ -143,6 +143,7 @@ pub async fn bring(
     if !files::may_bring(&state, program.account.actor(), whose) {
         return Err(Error::Api(StatusCode::FORBIDDEN, "The account of this token may not do that.".to_owned()));
     }
+    let _place = files::place().await?;
     let brought = files::bring(&state, &program.account, whose, vec![(named.name, files::whole(body).await?)]).await;
     let outcome = brought.map_err(Error::for_program)?;
     let file = outcome.changes.iter().find_map(|change| match change {

@@ -27,7 +27,7 @@ use snug_core::{
     kinds::{Attachment, AttachmentId, LARGEST_FILE, Record as _},
 };
 use snug_store::Outcome;
-use tokio::sync::Semaphore;
+use tokio::sync::{Semaphore, SemaphorePermit};
 
 /// Uploads that are held in memory at once.
 static AT_ONCE: Semaphore = Semaphore::const_new(4);
@@ -42,31 +42,28 @@ const MOST_OF_ONE: usize = 200;
 const LARGEST_UPLOAD: usize = 26_000_000;
 
 pub fn routes() -> Router<AppState> {
-    let bring = |router: Router<AppState>, path: &str, route| {
-        router.route(path, post(route).layer(DefaultBodyLimit::max(LARGEST_UPLOAD)))
-    };
-    let router = Router::new()
+    let limit = DefaultBodyLimit::max(LARGEST_UPLOAD);
+    Router::new()
+        .route("/tasks/{id}/files", post(to_task).layer(limit))
+        .route("/projects/{id}/files", post(to_project).layer(limit))
         .route("/files/{id}", get(show))
         .route("/files/{id}/small", get(small))
-        .route("/files/{id}/remove", post(remove));
-    let router = bring(router, "/tasks/{id}/files", async |state, user, Path(id): Path<i32>, parts| {
-        upload(state, user, (Some(TaskId(id)), None), parts).await
-    });
-    router.route(
-        "/projects/{id}/files",
-        post(async |state, user, Path(id): Path<i32>, parts| {
-            upload(state, user, (None, Some(ProjectId(id))), parts).await
-        })
-        .layer(DefaultBodyLimit::max(LARGEST_UPLOAD)),
-    )
+        .route("/files/{id}/remove", post(remove))
 }
 
-/// The bytes of a body that is one file, held in memory beside few others.
+/// A place among the uploads that are held in memory and looked over at once; whoever comes waits for one, before anything is read.
+///
+/// # Errors
+/// Never, as long as the server runs.
+pub async fn place() -> Result<SemaphorePermit<'static>, Error> {
+    AT_ONCE.acquire().await.map_err(|error| Error::Files(error.to_string()))
+}
+
+/// The bytes of a body that is one file.
 ///
 /// # Errors
 /// It is too large, or did not arrive whole.
 pub async fn whole(body: Body) -> Result<Vec<u8>, Error> {
-    let _place = AT_ONCE.acquire().await.map_err(|error| Error::Files(error.to_string()))?;
     let read = axum::body::to_bytes(body, LARGEST_UPLOAD).await;
     let too_large = |_| Error::Api(StatusCode::PAYLOAD_TOO_LARGE, "A file has at most 25 MB.".to_owned());
     Ok(read.map_err(too_large)?.to_vec())
@@ -154,16 +151,29 @@ pub async fn bring(
     state.keeper.submit(&account.email, Command::Edit { changes }, state.today()).await.map_err(Error::from)
 }
 
-async fn upload(
+async fn to_task(
     State(state): State<AppState>,
     user: User,
-    whose: Whose,
-    mut parts: Multipart,
+    Path(id): Path<i32>,
+    parts: Multipart,
 ) -> Result<Response, Error> {
-    if !may_bring(&state, user.account.actor(), whose) {
+    upload(&state, &user, (Some(TaskId(id)), None), parts).await
+}
+
+async fn to_project(
+    State(state): State<AppState>,
+    user: User,
+    Path(id): Path<i32>,
+    parts: Multipart,
+) -> Result<Response, Error> {
+    upload(&state, &user, (None, Some(ProjectId(id))), parts).await
+}
+
+async fn upload(state: &AppState, user: &User, whose: Whose, mut parts: Multipart) -> Result<Response, Error> {
+    if !may_bring(state, user.account.actor(), whose) {
         return Err(Error::NotAllowed(crate::auth::TOO_SMALL));
     }
-    let _place = AT_ONCE.acquire().await.map_err(|error| Error::Files(error.to_string()))?;
+    let _place = place().await?;
     let unclear = |error: axum::extract::multipart::MultipartError| {
         let message = if error.status() == StatusCode::PAYLOAD_TOO_LARGE {
             "Files have at most 25 MB together."
@@ -189,9 +199,9 @@ async fn upload(
         return Err(Refusal::value("file", "Choose a file first.").into());
     }
     let count = files.len();
-    let outcome = bring(&state, &user.account, whose, files).await?;
+    let outcome = bring(state, &user.account, whose, files).await?;
     let message = if count == 1 { "File added".to_owned() } else { format!("{count} files added") };
-    answer::back_to(&user, safe_back(&back), message, &outcome).await
+    answer::back_to(user, safe_back(&back), message, &outcome).await
 }
 
 /// The file of an address, if there is one.

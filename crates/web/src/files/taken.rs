@@ -87,7 +87,7 @@ pub fn take(name: &str, bytes: &[u8]) -> Result<Taken, String> {
 fn smaller(bytes: &[u8], format: ImageFormat) -> Option<Vec<u8>> {
     let mut limits = Limits::default();
     (limits.max_image_width, limits.max_image_height) = (Some(12_000), Some(12_000));
-    limits.max_alloc = Some(256 << 20);
+    limits.max_alloc = Some(128 << 20);
     let mut reader = ImageReader::with_format(Cursor::new(bytes), format);
     reader.limits(limits);
     let picture = reader.decode().ok()?;

@@ -237,7 +237,7 @@ pub async fn change(
     let what = match (&column, asked.column.as_str()) {
         (None, TRAY) if kind == Kind::Task => "Back to the tray".to_owned(),
         (None, REMOVE) => format!("Remove {}", about.words.1),
-        (Some(column), _) => what(&plan, column, &asked),
+        (Some(column), _) if asked.mark.is_empty() || is_several(column) => what(&plan, column, &asked),
         _ => return Err(Error::BadRequest("The page does not say what is to change.".to_owned())),
     };
     let (sure, reader) = (!sent(&pairs, "sure").is_empty(), user.clone());

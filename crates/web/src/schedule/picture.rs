@@ -98,6 +98,8 @@ pub struct RowView {
     pub diamond: Option<(String, String)>,
     /// A mark that one should look at: percent of the width, and its words.
     pub flag: Option<(String, String)>,
+    /// By how many days it finishes otherwise than the baseline has it: percent of the width at which that stands, and the days.
+    pub slip: Option<(String, String)>,
     pub cells: Vec<CellView>,
 }
 
@@ -168,6 +170,7 @@ impl<'a> Drawing<'a> {
             ends: None,
             diamond: None,
             flag: None,
+            slip: None,
             cells: Vec::new(),
             key,
         }
@@ -218,6 +221,7 @@ impl<'a> Drawing<'a> {
                 bar.beside = self.ghost(task.id);
             }
             row.ends = dates.filter(|_| self.may_change).map(|dates| self.ends(dates));
+            row.slip = dates.and_then(|dates| self.slipped(task.id, dates));
             row.cells = self.cells(dates, &|_| "a whole".to_owned());
             return Some(row);
         }
@@ -236,6 +240,7 @@ impl<'a> Drawing<'a> {
         };
         row.bar = self.bar(task, dates, leaf.length, figures);
         row.ends = Some(dates).filter(|_| self.may_change).map(|dates| self.ends(dates));
+        row.slip = self.slipped(task.id, dates);
         let says = self.says(task, dates, figures);
         row.cells = self.cells(Some(dates), &|_| says.clone());
         Some(row)
@@ -355,6 +360,15 @@ impl<'a> Drawing<'a> {
         let seen = self.beside.get(&task).and_then(|dates| part(self.query, *dates));
         let rect = seen.map(|(from, to)| Rect { from, to, top: 29.0, floor: 32.5 });
         Shapes(rect.into_iter().collect()).to_string()
+    }
+
+    /// `+7 d` behind the end of what the baseline has, where that is seen.
+    fn slipped(&self, task: TaskId, (_, finish): Dates) -> Option<(String, String)> {
+        let planned = self.beside.get(&task).filter(|dates| part(self.query, **dates).is_some())?.1;
+        let days = finish.since(planned);
+        let sign = if days < 0 { "−" } else { "+" };
+        let x = f64::from(u32::try_from(inside(self.query, planned + 1)).unwrap_or(0));
+        (days != 0).then(|| (self.percent(x), format!("{sign}{} d", days.abs())))
     }
 
     fn ends(&self, (start, finish): Dates) -> (String, String) {
