@@ -93,10 +93,10 @@ pub fn changes(
     match purpose {
         Purpose::Holidays(calendar) => holidays(plan, calendar, occurrences, (from, to), zone),
         Purpose::TimeOff(person) => {
-            absences(plan, *person, source, time_off(*person, source, occurrences, zone), (from, to))
+            absences(plan, *person, source, time_off(*person, source, occurrences, (from, to), zone), (from, to))
         }
         Purpose::Meetings(person) => {
-            absences(plan, *person, source, meetings(*person, source, occurrences, zone), (from, to))
+            absences(plan, *person, source, meetings(*person, source, occurrences, (from, to), zone), (from, to))
         }
     }
 }
@@ -135,8 +135,20 @@ fn absence(
     Absence { id: AbsenceId(0), reference, person, start, end, kind: kind.to_owned(), minutes, at }
 }
 
+/// The part of a stretch that lies in these days, so that a long one makes no more records than there are days to look at.
+fn cut((from, to): (DateTime<Utc>, DateTime<Utc>), days: (Day, Day), zone: Tz) -> (DateTime<Utc>, DateTime<Utc>) {
+    let midnight = |day: Day| {
+        let at = day.date().and_time(NaiveTime::MIN);
+        // Where the clocks leap over midnight, the day begins an hour later.
+        let begins = zone.from_local_datetime(&at).earliest();
+        let begins = begins.or_else(|| zone.from_local_datetime(&(at + Duration::hours(1))).earliest());
+        begins.map_or_else(|| at.and_utc(), |at| at.with_timezone(&Utc))
+    };
+    (from.max(midnight(days.0)), to.min(midnight(days.1 + 1)))
+}
+
 /// Whole days as they are, times as a stretch of their day.
-fn time_off(person: PersonId, source: &str, occurrences: &[Occurrence], zone: Tz) -> Vec<Absence> {
+fn time_off(person: PersonId, source: &str, occurrences: &[Occurrence], days: (Day, Day), zone: Tz) -> Vec<Absence> {
     let mut found = Vec::new();
     for occurrence in occurrences {
         let name = |from: String| format!("{source}:{}:{from}", occurrence.uid);
@@ -145,7 +157,7 @@ fn time_off(person: PersonId, source: &str, occurrences: &[Occurrence], zone: Tz
                 found.push(absence(person, name(first.to_string()), (first, last), &occurrence.title, None));
             }
             When::Instants(from, to) => {
-                for (day, at, minutes) in busy(&[(from, to)], zone) {
+                for (day, at, minutes) in busy(&[cut((from, to), days, zone)], zone) {
                     let name = name(format!("{day}@{at}"));
                     found.push(absence(person, name, (day, day), &occurrence.title, Some((at, minutes))));
                 }
@@ -156,12 +168,12 @@ fn time_off(person: PersonId, source: &str, occurrences: &[Occurrence], zone: Tz
 }
 
 /// One record for each stretch of a day that meetings of the source take. A meeting of whole days takes them.
-fn meetings(person: PersonId, source: &str, occurrences: &[Occurrence], zone: Tz) -> Vec<Absence> {
+fn meetings(person: PersonId, source: &str, occurrences: &[Occurrence], seen: (Day, Day), zone: Tz) -> Vec<Absence> {
     let (mut stretches, mut days) = (Vec::new(), BTreeSet::new());
     for occurrence in occurrences {
         match occurrence.when {
-            When::Instants(from, to) => stretches.push((from, to)),
-            When::Days(first, last) => days.extend(first.through(last)),
+            When::Instants(from, to) => stretches.push(cut((from, to), seen, zone)),
+            When::Days(first, last) => days.extend(first.max(seen.0).through(last.min(seen.1))),
         }
     }
     let record = |day: Day, name: String, stretch| absence(person, name, (day, day), MEETINGS, stretch);

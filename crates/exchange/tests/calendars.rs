@@ -112,7 +112,27 @@ fn what_cannot_be_read_is_named_and_nothing_is_taken() {
         ("UID:b\nSUMMARY:Never\nDTSTART:soon", "Never: “soon” is no date or time"),
         (
             "UID:b\nSUMMARY:Mad\nDTSTART:20260301T000000Z\nDURATION:PT1M\nRRULE:FREQ=MINUTELY",
-            "Mad: it happens more than 1200 times",
+            "Mad: it comes again every minute or second",
+        ),
+        (
+            "UID:b\nSUMMARY:Busy\nDTSTART:20260301T000000Z\nDURATION:PT1M\nRRULE:FREQ=HOURLY",
+            "Busy: it happens more than 1200 times",
+        ),
+        (
+            "UID:b\nSUMMARY:Age\nDTSTART;VALUE=DATE:19700101\nDTEND;VALUE=DATE:20700101",
+            "Age: it lasts for more than ten years",
+        ),
+        (
+            "UID:b\nSUMMARY:Long\nDTSTART:20260310T120000Z\nDURATION:P94000000D",
+            "Long: it lasts for more than ten years",
+        ),
+        (
+            "UID:b\nSUMMARY:Long\nDTSTART:20260310T120000Z\nDURATION:P99999999W",
+            "Long: it lasts for more than ten years",
+        ),
+        (
+            "UID:b\nSUMMARY:Until\nDTSTART:20260310T120000Z\nDURATION:PT1H\nRRULE:FREQ=DAILY;UNTIL=2026010é",
+            "Until: its recurrence cannot be read",
         ),
     ] {
         let refused = ical::read(&calendar(&[good, bad]), BERLIN, window(), true).unwrap_err();
@@ -274,5 +294,30 @@ proptest! {
         let _ = ical::read(&text, BERLIN, window(), true);
         let event = format!("UID:a\nSUMMARY:x\nDTSTART:20260302T090000Z\nDURATION:PT45M\nRRULE:{rule}");
         let _ = ical::read(&calendar(&[&event]), BERLIN, window(), true);
+    }
+}
+
+proptest! {
+    // Some of these are read for as long as a file may be.
+    #![proptest_config(ProptestConfig::with_cases(16))]
+
+    /// Whatever rules and lengths come, the reader answers, and soon.
+    #[test]
+    fn no_hostile_event_holds_the_reader_up(
+        freq in prop::sample::select(vec!["SECONDLY", "MINUTELY", "HOURLY", "DAILY", "WEEKLY", "MONTHLY", "YEARLY"]),
+        by in prop::sample::select(vec!["", ";BYSECOND=0,1,2,3", ";BYHOUR=1,2;BYMINUTE=0,30", ";BYMONTH=2;BYMONTHDAY=30", ";BYDAY=MO,TU"]),
+        until in prop::sample::select(vec!["", ";UNTIL=2026010é", ";UNTIL=99991231T235959Z", ";COUNT=99999999"]),
+        begins in prop::sample::select(vec!["19700101T000000Z", "16010101T000000Z", "20260302T090000Z", "99991231T235959Z"]),
+        length in prop::sample::select(vec!["PT1S", "P94000000D", "P99999999W", "P4294967295W", "P9999Y", "P3660D", "PT0S"]),
+    ) {
+        let begun = std::time::Instant::now();
+        let event = format!("UID:a\nSUMMARY:x\nDTSTART:{begins}\nDURATION:{length}\nRRULE:FREQ={freq}{by}{until}");
+        if let Ok(found) = ical::read(&calendar(&[&event]), BERLIN, window(), true) {
+            prop_assert!(found.len() <= 1_200);
+            let plan = demo();
+            let changes = changes(&plan, "file-x", &Purpose::Meetings(PersonId(1)), &found, window());
+            prop_assert!(changes.len() < 5_000);
+        }
+        prop_assert!(begun.elapsed().as_secs() < 60, "{event}");
     }
 }

@@ -44,7 +44,7 @@ use axum::{
     extract::{DefaultBodyLimit, FromRef, Request, State},
     http::{HeaderName, HeaderValue, StatusCode, header},
     middleware::{Next, from_fn_with_state},
-    response::Response,
+    response::{IntoResponse as _, Response},
     routing::get,
 };
 use chrono::Utc;
@@ -53,8 +53,8 @@ use snug_core::Day;
 use snug_store::{DatabaseConnection, Keeper};
 use std::{num::NonZeroU32, sync::Arc, time::Duration};
 use tower_http::{
-    compression::CompressionLayer, csrf::CsrfLayer, set_header::SetResponseHeaderLayer, timeout::TimeoutLayer,
-    trace::TraceLayer,
+    catch_panic::CatchPanicLayer, compression::CompressionLayer, csrf::CsrfLayer, set_header::SetResponseHeaderLayer,
+    timeout::TimeoutLayer, trace::TraceLayer,
 };
 use tower_sessions::{Expiry, SessionManagerLayer, cookie::SameSite, cookie::time::Duration as CookieDuration};
 
@@ -164,6 +164,11 @@ async fn tell_revision(State(state): State<AppState>, request: Request, next: Ne
     response
 }
 
+/// What is answered where a handler panicked; what happened is in the log already.
+fn fallen(_: Box<dyn std::any::Any + Send>) -> Response {
+    Error::from(snug_store::Error::Damaged("a handler panicked".to_owned())).into_response()
+}
+
 /// All routes.
 pub fn router(state: AppState) -> Router {
     let sessions = SessionManagerLayer::new(sessions::PgSessions::of(state.keeper.db()))
@@ -210,6 +215,8 @@ pub fn router(state: AppState) -> Router {
         .layer(header(header::REFERRER_POLICY, "same-origin"))
         .layer(header(HeaderName::from_static("cross-origin-opener-policy"), "same-origin"))
         .layer(header(header::CACHE_CONTROL, "no-store"))
+        // The last net: what nobody has foreseen is told like any other failure, and the server goes on.
+        .layer(CatchPanicLayer::custom(fallen))
         .layer(TraceLayer::new_for_http())
         .with_state(state)
 }

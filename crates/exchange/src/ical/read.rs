@@ -3,9 +3,13 @@
 use chrono::{DateTime, Duration, NaiveDate, NaiveDateTime, TimeZone as _, Utc};
 use chrono_tz::Tz;
 use icalendar::{Calendar, CalendarDateTime, Component as _, DatePerhapsTime, Event, EventStatus, Property};
-use rrule::RRuleSet;
+use rrule::{Frequency, RRuleSet};
 use snug_core::Day;
-use std::{collections::HashSet, fmt::Write as _};
+use std::{
+    collections::HashSet,
+    fmt::Write as _,
+    time::{Duration as Time, Instant},
+};
 
 pub use snug_core::calendars::{Occurrence, When};
 
@@ -13,6 +17,14 @@ pub use snug_core::calendars::{Occurrence, When};
 const MOST_TIMES: u16 = 1_200;
 /// The most events of one file.
 const MOST_EVENTS: usize = 20_000;
+/// The most days that all events of a file take in a window, each time of each counted.
+const MOST_IN_ALL: i64 = 50_000;
+/// How long one event lasts at most, in days: ten years.
+const LONGEST_DAYS: i64 = 3_660;
+/// How long a file is read at most: rules can be written that make much work of few bytes.
+const LONGEST_READING: Time = Time::from_secs(5);
+/// After how many times of an event it is looked at the clock.
+const LOOK: usize = 512;
 /// The longest recurrence rule, in bytes: rules are short, and a long one is no honest one.
 const LONGEST_RULE: usize = 500;
 
@@ -52,29 +64,61 @@ pub fn read(text: &str, zone: Tz, (from, to): (Day, Day), busy_only: bool) -> Re
             }
         }
     }
-    let window = (zone_start(zone, from), zone_start(zone, to + 1));
-    let mut found = Vec::new();
+    let window =
+        Window { from: zone_start(zone, from), to: zone_start(zone, to + 1), until: Instant::now() + LONGEST_READING };
+    let (mut found, mut days) = (Vec::new(), 0);
     for event in &events {
+        if window.is_over() {
+            return Err(Unreadable(vec![TOO_MUCH_WORK.to_owned()]));
+        }
+        if days > MOST_IN_ALL {
+            let reason = format!("Its events take more than {MOST_IN_ALL} days in the time that is looked at");
+            return Err(Unreadable(vec![reason]));
+        }
         let cancelled = event.get_status() == Some(EventStatus::Cancelled);
         let free = event.property_value("TRANSP").is_some_and(|value| value.eq_ignore_ascii_case("TRANSPARENT"));
         if cancelled || busy_only && free {
             continue;
         }
-        match times(event, zone, window) {
+        match times(event, zone, &window) {
             Ok(times) => {
                 let changed = event.properties().contains_key("RECURRENCE-ID");
                 let uid = event.get_uid().unwrap_or_default();
                 let stands = |(moment, _): &(Moment, When)| changed || !replaced.contains(&(uid, *moment));
-                found.extend(times.into_iter().filter(stands).map(|(_, when)| Occurrence {
-                    uid: uid.to_owned(),
-                    title: title(event),
-                    when,
-                }));
+                for (_, when) in times.into_iter().filter(stands) {
+                    days += window.days(&when);
+                    found.push(Occurrence { uid: uid.to_owned(), title: title(event), when });
+                }
             }
             Err(reason) => problems.push(format!("{}: {reason}", title(event))),
         }
     }
     if problems.is_empty() { Ok(found) } else { Err(Unreadable(problems)) }
+}
+
+/// What is said of a file whose rules take too long.
+const TOO_MUCH_WORK: &str = "its recurrences take too long to work out";
+
+/// The time that is looked at, and when looking at it ends.
+struct Window {
+    from: DateTime<Utc>,
+    to: DateTime<Utc>,
+    until: Instant,
+}
+
+impl Window {
+    fn is_over(&self) -> bool {
+        Instant::now() > self.until
+    }
+
+    /// How many of its days something takes, at most.
+    fn days(&self, when: &When) -> i64 {
+        let long = match when {
+            When::Days(first, last) => i64::from(last.since(*first)) + 1,
+            When::Instants(from, to) => (*to - *from).num_days() + 2,
+        };
+        long.min((self.to - self.from).num_days() + 1)
+    }
 }
 
 fn title(event: &Event) -> String {
@@ -118,7 +162,7 @@ fn zone_start(zone: Tz, day: Day) -> DateTime<Utc> {
 }
 
 /// Every time that an event happens in the window: when it was to begin by its rule, and when it is.
-fn times(event: &Event, zone: Tz, window: (DateTime<Utc>, DateTime<Utc>)) -> Result<Vec<(Moment, When)>, String> {
+fn times(event: &Event, zone: Tz, window: &Window) -> Result<Vec<(Moment, When)>, String> {
     let start = event.properties().get("DTSTART").ok_or("it has no beginning (DTSTART)")?;
     let begins = Moment::of(start, zone)?;
     let length = length(event, zone, begins)?;
@@ -127,8 +171,8 @@ fn times(event: &Event, zone: Tz, window: (DateTime<Utc>, DateTime<Utc>)) -> Res
         Some(rule) => recurring(event, rule, start, begins, zone, window, length)?,
     };
     let lies_in = |when: &When| match when {
-        When::Days(first, last) => zone_start(zone, *last + 1) > window.0 && zone_start(zone, *first) < window.1,
-        When::Instants(from, to) => *to > window.0 && *from < window.1,
+        When::Days(first, last) => zone_start(zone, *last + 1) > window.from && zone_start(zone, *first) < window.to,
+        When::Instants(from, to) => *to > window.from && *from < window.to,
     };
     let when = |moment: Moment| match moment {
         Moment::Day(day) => {
@@ -140,8 +184,13 @@ fn times(event: &Event, zone: Tz, window: (DateTime<Utc>, DateTime<Utc>)) -> Res
     Ok(begin_again.into_iter().map(|moment| (moment, when(moment))).filter(|(_, when)| lies_in(when)).collect())
 }
 
-/// How long an event lasts: to its end, by its duration, a day, or no time at all.
+/// How long an event lasts: to its end, by its duration, a day, or no time at all; ten years at most.
 fn length(event: &Event, zone: Tz, begins: Moment) -> Result<Duration, String> {
+    let length = length_as_written(event, zone, begins)?;
+    if length.num_days() > LONGEST_DAYS { Err("it lasts for more than ten years".to_owned()) } else { Ok(length) }
+}
+
+fn length_as_written(event: &Event, zone: Tz, begins: Moment) -> Result<Duration, String> {
     if let Some(end) = event.properties().get("DTEND") {
         let length = match (begins, Moment::of(end, zone)?) {
             (Moment::Day(from), Moment::Day(to)) => to - from,
@@ -152,8 +201,15 @@ fn length(event: &Event, zone: Tz, begins: Moment) -> Result<Duration, String> {
     }
     if let Some(text) = event.property_value("DURATION") {
         let parsed = iso8601::duration(text).map_err(|_| format!("“{text}” is no duration"))?;
-        let std: std::time::Duration = parsed.into();
-        return Duration::from_std(std).map_err(|_| format!("“{text}” is no duration"));
+        // Its own way to seconds overflows; in 64 bits the largest of each unit fits.
+        let seconds = match parsed {
+            iso8601::Duration::Weeks(weeks) => i64::from(weeks) * 7 * 86_400,
+            iso8601::Duration::YMDHMS { year, month, day, hour, minute, second, .. } => {
+                let days = i64::from(year) * 365 + i64::from(month) * 30 + i64::from(day);
+                days * 86_400 + i64::from(hour) * 3_600 + i64::from(minute) * 60 + i64::from(second)
+            }
+        };
+        return Duration::try_seconds(seconds).ok_or_else(|| format!("“{text}” is no duration"));
     }
     Ok(if matches!(begins, Moment::Day(_)) { Duration::days(1) } else { Duration::zero() })
 }
@@ -165,7 +221,7 @@ fn recurring(
     start: &Property,
     begins: Moment,
     zone: Tz,
-    window: (DateTime<Utc>, DateTime<Utc>),
+    window: &Window,
     length: Duration,
 ) -> Result<Vec<Moment>, String> {
     if rule.len() > LONGEST_RULE {
@@ -203,17 +259,29 @@ fn recurring(
         }
     }
     let set: RRuleSet = text.parse().map_err(|error| format!("its recurrence cannot be read: {error}"))?;
-    let utc = |at: DateTime<Utc>| at.with_timezone(&rrule::Tz::UTC);
-    // A day longer on both sides: days are reckoned in UTC here, and cut to the window afterwards.
-    let (from, to) = (window.0 - length - Duration::days(1), window.1 + Duration::days(1));
-    let found = set.after(utc(from)).before(utc(to)).all(MOST_TIMES);
-    if found.limited {
-        return Err(format!("it happens more than {MOST_TIMES} times in the time that is looked at"));
+    let often = |rule: &rrule::RRule| matches!(rule.get_freq(), Frequency::Secondly | Frequency::Minutely);
+    if set.get_rrule().iter().any(often) {
+        return Err("it comes again every minute or second; nothing that one plans by does".to_owned());
     }
-    let moment = |at: &DateTime<rrule::Tz>| {
-        if all_day { Moment::Day(at.date_naive()) } else { Moment::Instant(at.with_timezone(&Utc)) }
-    };
-    Ok(found.dates.iter().map(moment).collect())
+    // A day longer on both sides: days are reckoned in UTC here, and cut to the window afterwards.
+    let (from, to) = (window.from - length - Duration::days(1), window.to + Duration::days(1));
+    let mut found = Vec::new();
+    for (at, time) in set.into_iter().enumerate() {
+        if at % LOOK == LOOK - 1 && window.is_over() {
+            return Err(TOO_MUCH_WORK.to_owned());
+        }
+        let instant = time.with_timezone(&Utc);
+        if instant > to {
+            break;
+        }
+        if instant >= from {
+            found.push(if all_day { Moment::Day(time.date_naive()) } else { Moment::Instant(instant) });
+        }
+        if found.len() > usize::from(MOST_TIMES) {
+            return Err(format!("it happens more than {MOST_TIMES} times in the time that is looked at"));
+        }
+    }
+    Ok(found)
 }
 
 /// A rule that ends on a day, or at a time without a zone, ends at an instant: the end of that day, that time in its zone.
@@ -225,8 +293,8 @@ fn until_as_instant(rule: &str, all_day: bool, begins: Moment, zone: Tz) -> Stri
         if value.ends_with('Z') && !all_day {
             return part.to_owned();
         }
-        let digits = &value[..value.len().min(8)];
-        let Ok(day) = NaiveDate::parse_from_str(digits, "%Y%m%d") else { return part.to_owned() };
+        let day = value.get(..8).and_then(|digits| NaiveDate::parse_from_str(digits, "%Y%m%d").ok());
+        let Some(day) = day else { return part.to_owned() };
         let end = match (all_day, begins) {
             (true, _) | (_, Moment::Day(_)) => day.and_time(chrono::NaiveTime::MIN).and_utc(),
             _ => match NaiveDateTime::parse_from_str(value, "%Y%m%dT%H%M%S") {

@@ -1,6 +1,6 @@
 //! Calendar files that are brought in: shown first, then taken over, all of it or nothing.
 
-use super::{Asked, CalendarsPage, LARGEST, check, refresh, refused, says, view};
+use super::{Asked, CalendarsPage, LARGEST, check, reading, refresh, refused, says, view};
 use crate::{AppState, Error, answer, auth::User, words};
 use askama::Template as _;
 use axum::{
@@ -12,7 +12,6 @@ use snug_core::{
     calendars::{Purpose, changes},
     change::Change,
 };
-use snug_exchange::ical;
 use snug_store::uploads;
 
 /// What a file would do.
@@ -80,23 +79,30 @@ async fn waiting(state: &AppState, user: &User, id: &str) -> Result<(String, Str
 }
 
 /// What a file that waits comes to; the reasons, where it cannot be read.
-fn compared(state: &AppState, name: &str, text: &str, purpose: &Purpose) -> Result<Vec<Change>, Vec<String>> {
+async fn compared(
+    state: &AppState,
+    name: &str,
+    text: String,
+    purpose: &Purpose,
+) -> Result<Result<Vec<Change>, Vec<String>>, Error> {
     let window = refresh::window(state.today());
-    let busy_only = !matches!(purpose, Purpose::Holidays(_));
-    let occurrences = ical::read(text, state.zone(), window, busy_only).map_err(|error| error.0)?;
+    let occurrences = match reading::read(state, text, purpose, window).await? {
+        Ok(occurrences) => occurrences,
+        Err(unreadable) => return Ok(Err(unreadable.0)),
+    };
     let source = format!("file-{}", words::slug(name));
     let mut found = changes(&state.keeper.plan(), &source, purpose, &occurrences, window);
     if matches!(purpose, Purpose::Holidays(_)) {
         // A file adds to a holiday calendar; only an address that is read again and again holds all of it.
         found.retain(Change::adds);
     }
-    Ok(found)
+    Ok(Ok(found))
 }
 
 pub async fn show(State(state): State<AppState>, user: User, Path(id): Path<String>) -> Result<Html<String>, Error> {
     let (name, text, purpose) = waiting(&state, &user, &id).await?;
     let plan = state.keeper.plan();
-    let (changes, problems) = match compared(&state, &name, &text, &purpose) {
+    let (changes, problems) = match compared(&state, &name, text, &purpose).await? {
         Ok(changes) => (changes, Vec::new()),
         Err(problems) => (Vec::new(), problems),
     };
@@ -124,7 +130,7 @@ pub async fn show(State(state): State<AppState>, user: User, Path(id): Path<Stri
 
 pub async fn take_over(State(state): State<AppState>, user: User, Path(id): Path<String>) -> Result<Response, Error> {
     let (name, text, purpose) = waiting(&state, &user, &id).await?;
-    let Ok(changes) = compared(&state, &name, &text, &purpose) else {
+    let Ok(changes) = compared(&state, &name, text, &purpose).await? else {
         return Ok(Redirect::to(&format!("/setup/calendars/file/{id}")).into_response());
     };
     let outcome = answer::carry_out(&state, &user, Command::ReadCalendar { name: name.clone(), changes }).await?;

@@ -3,6 +3,7 @@
 
 mod fetch;
 mod files;
+mod reading;
 mod refresh;
 mod stand_in;
 

@@ -1,9 +1,8 @@
 //! Reading the calendars that are subscribed to.
 
-use super::fetch::fetch;
+use super::{fetch::fetch, reading};
 use crate::AppState;
 use snug_core::{Command, Day, calendars::changes};
-use snug_exchange::ical;
 use snug_store::{
     accounts,
     feeds::{self, Feed},
@@ -51,9 +50,7 @@ async fn take_over(state: &AppState, feed: &Feed) -> Result<usize, String> {
     let text = fetch(&feed.address, state.options.inner_feeds).await?;
     let plan = state.keeper.plan();
     let window = window(state.today());
-    let busy_only = !matches!(feed.purpose, snug_core::calendars::Purpose::Holidays(_));
-    let zone = state.zone();
-    let read = tokio::task::spawn_blocking(move || ical::read(&text, zone, window, busy_only)).await;
+    let read = reading::read(state, text, &feed.purpose, window).await;
     let occurrences = read.map_err(|error| hidden(&error))?.map_err(|error| error.to_string())?;
     let changes = changes(&plan, &feed.source(), &feed.purpose, &occurrences, window);
     let account = accounts::by_id(state.keeper.db(), feed.account).await.map_err(|error| hidden(&error))?;
