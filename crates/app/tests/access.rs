@@ -84,6 +84,8 @@ fn pages(person: &str, task: &str) -> Vec<String> {
     pages.push(format!("/schedule/gantt/rows/{task}"));
     pages.push(format!("/schedule/gantt/sheet?row={task}"));
     pages.push(format!("/tasks/{task}"));
+    pages.push(format!("/tasks/{task}?by=task"));
+    pages.push("/tasks/bulk?column=stage".to_owned());
     pages
 }
 
@@ -96,7 +98,9 @@ fn every_route_against_every_role() {
     let task = one("SELECT id FROM task WHERE reference = 'T06'");
     let plain = Client::builder().redirect(Policy::none()).build().unwrap();
     let clients: Vec<Client> = ROLES.iter().map(|(who, _)| server.signed_in(who)).collect();
-    for path in pages(&person, &task) {
+    let file = one("SELECT min(id) FROM attachment WHERE media LIKE 'image/%'");
+    let files = [format!("/files/{file}"), format!("/files/{file}/small")];
+    for path in pages(&person, &task).into_iter().chain(files) {
         let out = plain.get(server.at(&path)).send().unwrap();
         assert_eq!(out.status(), StatusCode::SEE_OTHER, "{path}, signed out");
         for ((_, role), client) in ROLES.iter().zip(&clients) {
@@ -164,6 +168,11 @@ fn every_route_against_every_role() {
         ("/schedule/tasks/unlink", LEAD, form(&[("seen", "{}")])),
         ("/schedule/tasks/preview", LEAD, form(&[("what", "push"), ("seen", "{}")])),
         ("/schedule/tasks/done", MEMBER, form(&[("seen", "{}")])),
+        ("/schedule/tasks/check", MEMBER, form(&[("seen", "{}")])),
+        ("/schedule/tasks/follow", MEMBER, form(&[("seen", "{}")])),
+        ("/schedule/tasks/refer", LEAD, form(&[("to", "T06"), ("address", "nowhere")])),
+        ("/tasks/bulk", LEAD, form(&[("seen", "{}"), ("column", "stage"), ("value", "done"), ("sure", "yes")])),
+        ("/files/9998/remove", MEMBER, form(&[("seen", "{}")])),
         ("/time-off", MEMBER, form(&[("email", email), ("start", "2026-08-0#"), ("end", "2026-08-0#")])),
         (
             "/hours/log",
@@ -279,6 +288,11 @@ fn link(letter: &str, path: &str) -> String {
     letter[at..].split_whitespace().next().unwrap().to_owned()
 }
 
+/// The first letter to somebody, once it is there: mail goes out behind the answer.
+fn mailed(server: &Server, to: &str) -> String {
+    support::until(|| server.letters(to).into_iter().next())
+}
+
 fn browser() -> Client {
     Client::builder().cookie_store(true).build().unwrap()
 }
@@ -336,7 +350,7 @@ fn a_forgotten_password_is_set_anew_and_ends_other_sessions() {
     let (known, unknown) = (ask("teo@tidewater.test"), ask("nobody@tidewater.test"));
     assert_eq!(known.replace("teo@", ""), unknown.replace("nobody@", ""), "nobody learns who has an account");
     assert!(server.letters("nobody@tidewater.test").is_empty());
-    let path = link(&server.letters("teo@tidewater.test")[0], "/reset/");
+    let path = link(&mailed(&server, "teo@tidewater.test"), "/reset/");
     let fresh = browser();
     let room = fresh.post(server.at(&path)).form(&[("password", "another password")]).send().unwrap();
     assert_eq!(room.url().path(), "/fit");
@@ -387,7 +401,7 @@ fn with_two_steps_a_password_alone_opens_nothing() {
     assert_eq!(code(&third, recovery[0]).status(), StatusCode::UNPROCESSABLE_ENTITY);
     // A new password by mail does not stand in for the second step.
     browser().post(server.at("/forgot")).form(&[("email", "oona@tidewater.test")]).send().unwrap();
-    let path = link(&server.letters("oona@tidewater.test")[0], "/reset/");
+    let path = link(&mailed(&server, "oona@tidewater.test"), "/reset/");
     let reset = browser().post(server.at(&path)).form(&[("password", "another password")]).send().unwrap();
     assert_eq!(reset.url().path(), "/sign-in");
     // Taken away with the password, the password alone opens again.
@@ -396,6 +410,89 @@ fn with_two_steps_a_password_alone_opens_nothing() {
     assert_eq!(code(&fourth, recovery[1]).url().path(), "/fit");
     fourth.post(server.at("/me/two-step/off")).form(&[("password", "another password")]).send().unwrap();
     assert_eq!(sign_in(&server, &browser(), "oona@tidewater.test", "another password").url().path(), "/fit");
+}
+
+#[test]
+fn a_flood_of_sign_ins_takes_no_memory_and_a_long_address_no_time() {
+    let database = Database::with_demo();
+    let server = Server::start(&database);
+    assert_eq!(sign_in(&server, &browser(), "ada@tidewater.test", "wrong").status(), StatusCode::UNPROCESSABLE_ENTITY);
+    let before = server.peak_memory();
+    std::thread::scope(|scope| {
+        for at in 0..120 {
+            let server = &server;
+            scope.spawn(move || {
+                let refused = sign_in(server, &browser(), &format!("n{at}@elsewhere.test"), "wrong").status();
+                assert_eq!(refused, StatusCode::UNPROCESSABLE_ENTITY);
+            });
+        }
+    });
+    // 120 hashes at once would take 2.3 GB.
+    let more = server.peak_memory() - before;
+    assert!(more < 300, "{more} MB");
+    let long = format!("{}@elsewhere.test", "a".repeat(300));
+    assert_eq!(sign_in(&server, &browser(), &long, "wrong").status(), StatusCode::UNPROCESSABLE_ENTITY);
+}
+
+/// A lock on a table, held by a connection of its own until it is dropped.
+struct Held(std::process::Child);
+
+impl Held {
+    fn on(database: &Database, table: &str) -> Self {
+        use std::io::Write as _;
+        let mut child = std::process::Command::new("psql")
+            .args([&database.url, "-qtAX"])
+            .stdin(std::process::Stdio::piped())
+            .spawn()
+            .unwrap();
+        writeln!(child.stdin.as_mut().unwrap(), "BEGIN; LOCK TABLE {table};").unwrap();
+        let held = format!("SELECT count(*) FROM pg_locks WHERE relation = '{table}'::regclass AND granted");
+        support::until(|| (database.query(&held) != "0").then_some(()));
+        Self(child)
+    }
+}
+
+impl Drop for Held {
+    fn drop(&mut self) {
+        drop(self.0.stdin.take());
+        let _ = self.0.wait();
+    }
+}
+
+#[test]
+fn a_request_under_way_does_not_bring_back_a_session_that_was_ended() {
+    let database = Database::with_demo();
+    let server = Server::start(&database);
+    let mira = server.signed_in("mira");
+    let task = database.query("SELECT id FROM task WHERE reference = 'T06'");
+    let held = Held::on(&database, "text_note");
+    std::thread::scope(|scope| {
+        let comment = || mira.post(server.at(&format!("/tasks/{task}/comments"))).form(&[("body", "Here")]).send();
+        let under_way = scope.spawn(comment);
+        // It has read its session and waits for the table.
+        support::until(|| (database.query("SELECT count(*) FROM pg_locks WHERE NOT granted") != "0").then_some(()));
+        database.query("DELETE FROM web_session");
+        drop(held);
+        under_way.join().unwrap().unwrap();
+    });
+    assert_eq!(database.query("SELECT count(*) FROM text_note WHERE body = 'Here'"), "1");
+    assert_eq!(database.query("SELECT count(*) FROM web_session WHERE data ->> 'account' IS NOT NULL"), "0");
+    assert_eq!(mira.get(server.at("/fit")).send().unwrap().url().path(), "/sign-in");
+}
+
+#[test]
+fn one_signs_in_anew_after_thirty_days_however_often_one_comes() {
+    let database = Database::with_demo();
+    let server = Server::start(&database);
+    let mira = server.signed_in("mira");
+    let begun = |days: u32| {
+        let since = format!("to_jsonb(to_char(now() - interval '{days} days', 'YYYY-MM-DD\"T\"HH24:MI:SS\"Z\"'))");
+        database.query(&format!("UPDATE web_session SET data = jsonb_set(data, '{{since}}', {since})"));
+    };
+    begun(29);
+    assert_eq!(mira.get(server.at("/fit")).send().unwrap().url().path(), "/fit");
+    begun(31);
+    assert_eq!(mira.get(server.at("/fit")).send().unwrap().url().path(), "/sign-in");
 }
 
 #[test]

@@ -15,6 +15,7 @@ use sea_orm::{
 };
 use sha2::{Digest as _, Sha256};
 use snug_core::{Actor, Role};
+use tokio::sync::Semaphore;
 
 /// Somebody who may sign in.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -192,7 +193,11 @@ async fn keep_an_administrator(db: &impl ConnectionTrait, account: i32, stays: b
     if stays || others > 0 { Ok(()) } else { Err(Error::LastAdministrator) }
 }
 
+/// Password hashes that are reckoned at once. Each takes 19 MB, so a flood of sign-ins waits here and takes no memory.
+static HASHING: Semaphore = Semaphore::const_new(4);
+
 async fn blocking<T: Send + 'static>(work: impl FnOnce() -> Result<T, Error> + Send + 'static) -> Result<T, Error> {
+    let _place = HASHING.acquire().await.map_err(|_| Error::Password)?;
     tokio::task::spawn_blocking(work).await.map_err(|_| Error::Password)?
 }
 

@@ -12,6 +12,9 @@ use tower_sessions::{
     session_store::{Error, Result},
 };
 
+/// How long one stays signed in at most, in days.
+const LONGEST_DAYS: i32 = 30;
+
 /// The table `web_session`.
 #[derive(Clone, Debug)]
 pub struct PgSessions(PgPool);
@@ -22,16 +25,19 @@ impl PgSessions {
         Self(db.get_postgres_connection_pool().clone())
     }
 
-    async fn write(&self, record: &Record) -> Result<()> {
-        let sql = "INSERT INTO web_session (id, data, expires_at) VALUES ($1, $2, $3) \
-             ON CONFLICT (id) DO UPDATE SET data = EXCLUDED.data, expires_at = EXCLUDED.expires_at";
-        sqlx::query(sql)
+    /// Writes a session by a statement that takes its identity, data and end; says how many rows that was.
+    async fn write(&self, sql: &'static str, record: &Record) -> Result<u64> {
+        let written = sqlx::query(sql)
             .bind(record.id.to_string())
             .bind(Json(&record.data))
             .bind(record.expiry_date)
             .execute(&self.0)
             .await
             .map_err(backend)?;
+        Ok(written.rows_affected())
+    }
+
+    async fn sweep(&self) -> Result<()> {
         // The table stays small without a task of its own: each sign-in sweeps what has expired.
         sqlx::query("DELETE FROM web_session WHERE expires_at < now()")
             .execute(&self.0)
@@ -49,20 +55,29 @@ fn backend(error: sqlx::Error) -> Error {
 #[async_trait::async_trait]
 impl SessionStore for PgSessions {
     async fn create(&self, record: &mut Record) -> Result<()> {
-        while self.load(&record.id).await?.is_some() {
+        let sql = "INSERT INTO web_session (id, data, expires_at) VALUES ($1, $2, $3) ON CONFLICT (id) DO NOTHING";
+        while self.write(sql, record).await? == 0 {
             record.id = Id::default();
         }
-        self.write(record).await
+        self.sweep().await
     }
 
+    /// One that has been ended meanwhile stays so: a request that was under way does not bring it back.
     async fn save(&self, record: &Record) -> Result<()> {
-        self.write(record).await
+        let sql = "UPDATE web_session SET data = $2, expires_at = $3 WHERE id = $1";
+        self.write(sql, record).await.map(drop)
     }
 
     async fn load(&self, id: &Id) -> Result<Option<Record>> {
-        let sql = "SELECT data, expires_at FROM web_session WHERE id = $1 AND expires_at > now()";
-        let row: Option<(Json<HashMap<String, serde_json::Value>>, OffsetDateTime)> =
-            sqlx::query_as(sql).bind(id.to_string()).fetch_optional(&self.0).await.map_err(backend)?;
+        // However often it is used, one signs in anew after some time.
+        let sql = "SELECT data, expires_at FROM web_session WHERE id = $1 AND expires_at > now() \
+             AND coalesce((data ->> 'since')::timestamptz > now() - make_interval(days => $2), true)";
+        let row: Option<(Json<HashMap<String, serde_json::Value>>, OffsetDateTime)> = sqlx::query_as(sql)
+            .bind(id.to_string())
+            .bind(LONGEST_DAYS)
+            .fetch_optional(&self.0)
+            .await
+            .map_err(backend)?;
         Ok(row.map(|(Json(data), expiry_date)| Record { id: *id, data, expiry_date }))
     }
 

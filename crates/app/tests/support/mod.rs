@@ -164,6 +164,13 @@ impl Server {
             .collect()
     }
 
+    /// The most memory that the server has held so far, in MB.
+    pub fn peak_memory(&self) -> u64 {
+        let status = std::fs::read_to_string(format!("/proc/{}/status", self.child.id())).unwrap();
+        let peak = status.lines().find_map(|line| line.strip_prefix("VmHWM:")).unwrap();
+        peak.trim().trim_end_matches(" kB").parse::<u64>().unwrap() / 1_024
+    }
+
     /// SIGKILL: no chance to finish anything.
     pub fn kill(&self) {
         let status = Command::new("kill").args(["-KILL", &self.child.id().to_string()]).status().unwrap();

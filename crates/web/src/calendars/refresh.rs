@@ -28,6 +28,8 @@ pub async fn keep_fresh(state: AppState) {
             }
             Err(error) => tracing::warn!(%error, "it cannot be seen which calendars are due"),
         }
+        // What is remembered of attempts that are long over goes, too.
+        state.attempts.retain_recent();
         tokio::time::sleep(PACE).await;
     }
 }

@@ -22,7 +22,7 @@ use axum::{
 use percent_encoding::{NON_ALPHANUMERIC, utf8_percent_encode};
 use serde::Deserialize;
 use snug_core::{
-    Command, Plan, ProjectId, Refusal, Tag, TaskId,
+    Command, Plan, ProjectId, Refusal, Role, Tag, TaskId,
     change::{Change, Edit},
     kinds::{Attachment, AttachmentId, LARGEST_FILE, Record as _},
 };
@@ -259,6 +259,7 @@ async fn remove(
     Path(id): Path<i32>,
     Form(gone): Form<Gone>,
 ) -> Result<Response, Error> {
+    user.at_least(Role::Member)?;
     let file: Attachment = state.keeper.plan().record_as_seen(gone.seen.parse::<Tag>()?)?;
     if file.id.0 != id {
         return Err(snug_core::NoTag.into());

@@ -39,7 +39,7 @@ const position = (cell) => (cell ? [rowsOf().indexOf(cell.parentElement), [...ce
 const cellAt = (row, column) => rowsOf()[row]?.children[column];
 
 function setTabStop(cell = null) {
-  const stop = cell ?? body.querySelector("td[role=gridcell]");
+  const stop = cell ?? body.querySelector("td[role=gridcell]:not(.chosen)");
   body.querySelectorAll('td[tabindex="0"]').forEach((other) => (other.tabIndex = -1));
   if (stop) stop.tabIndex = 0;
 }

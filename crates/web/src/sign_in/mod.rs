@@ -64,6 +64,12 @@ struct Credentials {
     password: String,
 }
 
+/// What whoever is not let in is told.
+const WRONG: &str = "This address and password do not belong together.";
+
+/// The longest address that mail is delivered to, in bytes (RFC 5321).
+const LONGEST_ADDRESS: usize = 254;
+
 async fn sign_in(
     State(state): State<AppState>,
     session: Session,
@@ -71,6 +77,10 @@ async fn sign_in(
     Form(form): Form<Credentials>,
 ) -> Result<Response, Error> {
     let key = form.email.trim().to_lowercase();
+    // Nothing is remembered of what can be no address.
+    if key.len() > LONGEST_ADDRESS {
+        return page(&state, form.email, Some(WRONG), StatusCode::UNPROCESSABLE_ENTITY);
+    }
     if state.attempts.check_key(&key).is_err() {
         let problem = "Too many attempts with this address. Wait a minute, then try again.";
         return page(&state, form.email, Some(problem), StatusCode::TOO_MANY_REQUESTS);
@@ -84,8 +94,7 @@ async fn sign_in(
         let_in(&session, account.id, &headers).await?;
         Ok(Redirect::to("/fit").into_response())
     } else {
-        let problem = "This address and password do not belong together.";
-        page(&state, form.email, Some(problem), StatusCode::UNPROCESSABLE_ENTITY)
+        page(&state, form.email, Some(WRONG), StatusCode::UNPROCESSABLE_ENTITY)
     }
 }
 
@@ -180,23 +189,31 @@ async fn forgot(State(state): State<AppState>, Form(form): Form<Forgotten>) -> R
     let key = form.email.trim().to_lowercase();
     let page = ForgotPage { email: form.email.clone(), sent: true, can_send: state.options.post.is_some() };
     let html = Html(page.render()?);
-    let Some(post) = state.options.post.clone() else { return Ok(html.into_response()) };
-    if state.attempts.check_key(&format!("forgot {key}")).is_err() {
+    if key.len() > LONGEST_ADDRESS || state.attempts.check_key(&format!("forgot {key}")).is_err() {
         return Ok(html.into_response());
     }
-    if let Some((account, key)) = mailed_keys::reset(state.keeper.db(), &key).await? {
-        let workspace = state.keeper.plan().settings.name.clone();
-        let letter = Letter {
-            to: &account.email,
-            subject: format!("A new password for {workspace}"),
-            body: format!(
-                "Somebody, probably you, asked for a new password for {workspace} on Snug Roster.\n\nFollow this link within an hour:\n{}/reset/{key}\n\nIf it was not you, leave this letter be: nothing has changed.\n",
-                state.base(),
-            ),
-        };
-        post.send(letter).await?;
-    }
+    // Behind the answer, which so takes the same time whether there is such an account or not.
+    tokio::spawn(async move {
+        if let Err(error) = mail_a_link(&state, &key).await {
+            tracing::warn!(error = &error as &dyn std::error::Error, "a link for a new password was not mailed");
+        }
+    });
     Ok(html.into_response())
+}
+
+async fn mail_a_link(state: &AppState, email: &str) -> Result<(), Error> {
+    let Some(post) = &state.options.post else { return Ok(()) };
+    let Some((account, key)) = mailed_keys::reset(state.keeper.db(), email).await? else { return Ok(()) };
+    let workspace = state.keeper.plan().settings.name.clone();
+    let letter = Letter {
+        to: &account.email,
+        subject: format!("A new password for {workspace}"),
+        body: format!(
+            "Somebody, probably you, asked for a new password for {workspace} on Snug Roster.\n\nFollow this link within an hour:\n{}/reset/{key}\n\nIf it was not you, leave this letter be: nothing has changed.\n",
+            state.base(),
+        ),
+    };
+    post.send(letter).await
 }
 
 #[derive(Template)]
