@@ -37,7 +37,8 @@ fn line(text: &str) -> Line {
         let raw = unescaped(between(cell, "data-raw=\"", "\""));
         (unescaped(between(cell, "data-column=\"", "\"")), (raw, unescaped(shown), is_figure))
     };
-    let cells = text.split("<td ").skip(1).map(cell).collect();
+    // The box that ticks a row is no value of it.
+    let cells = text.split("<td ").skip(1).filter(|cell| cell.contains("data-column=")).map(cell).collect();
     Line::Row(Row { id: between(text, "data-id=\"", "\"").parse().unwrap(), cells })
 }
 

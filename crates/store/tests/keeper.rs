@@ -38,7 +38,7 @@ async fn the_demo_is_read_as_it_was_written() {
     let keeper = database.with_demo().await;
     assert_eq!(text_of(&reread(&keeper).await), text_of(&keeper.plan()));
     assert_eq!(reread(&keeper).await.revision, 1);
-    assert_eq!(database.query("SELECT count(*) FROM ledger_change"), "577");
+    assert_eq!(database.query("SELECT count(*) FROM ledger_change"), "599");
     // The same files again: nothing changes, and no entry is made.
     let folder = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo");
     let data = Box::new(snug_exchange::csv::read_folder(&folder).unwrap());
@@ -197,8 +197,34 @@ fn naming(plan: &Plan) -> Vec<Change> {
         ("constraint_date", "2026-04-30"),
         ("milestones", "M1"),
         ("needs", "soldering"),
+        ("accountable", "juno@tidewater.test"),
+        ("waiting_on", "the timber yard"),
+        ("stuck", "no brass"),
+        ("followers", "oona@tidewater.test;mira@tidewater.test"),
+        ("colour", "rose"),
+        ("place", "1.5"),
     ];
-    let rows = [(Kind::Item, &item[..]), (Kind::BaselineItem, &meant[..]), (Kind::Task, &task[..])];
+    let check = [("task", "T06"), ("text", "Seal the lids"), ("done", "yes"), ("place", "2.25")];
+    let reference =
+        [("task", "T06"), ("address", "https://x.test/6"), ("title", "Six"), ("state", "open"), ("count", "-3")];
+    let sum = "e3b0c44298fc1c149afbf4c8996fb92427ae41e4649b934ca495991b7852b855";
+    let file = [
+        ("task", "T06"),
+        ("name", "lids.pdf"),
+        ("type", "application/pdf"),
+        ("bytes", "0"),
+        ("sum", sum),
+        ("at", "2026-03-10"),
+        ("by", MIRA),
+    ];
+    let rows = [
+        (Kind::Item, &item[..]),
+        (Kind::BaselineItem, &meant[..]),
+        (Kind::Task, &task[..]),
+        (Kind::Check, &check[..]),
+        (Kind::Reference, &reference[..]),
+        (Kind::Attachment, &file[..]),
+    ];
     rows.map(|(kind, cells)| row(plan, kind, cells)).to_vec()
 }
 
