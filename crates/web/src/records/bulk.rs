@@ -1,6 +1,6 @@
 //! Several records of a list changed at once: what it would do to each is shown first, then it is done as one entry of the ledger.
 
-use super::{Listed, page::may_choose};
+use super::Listed;
 use crate::{
     AppState, Error,
     answer::{self, safe_back},
@@ -21,6 +21,11 @@ use snug_core::{
     change::Change,
     kinds::{About, Input, Kind},
 };
+
+/// Whether somebody changes several records of a kind at once: whoever may change every one of them.
+pub fn may_choose(user: &User, kind: Kind) -> bool {
+    user.account.role >= kind.about().least
+}
 
 /// As many as are changed at once.
 const MOST: usize = 500;

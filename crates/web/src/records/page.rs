@@ -105,7 +105,7 @@ pub async fn list(
                 .href(kind, &format!("/{}", kind.about().path)),
             room: query.href(kind, ""),
             may_change: user.account.role.changes_some(kind),
-            may_choose: may_choose(&user, kind),
+            may_choose: bulk::may_choose(&user, kind),
             bulk: bulk::offers(kind, &columns),
             frame,
             kind: kind.about(),
@@ -130,16 +130,11 @@ pub async fn rows(
         let columns = listed_columns(&plan, kind, user.account.role);
         let query = ListQuery::read(kind, &columns, &pairs);
         let found = list::list(&user.eyes(&plan), kind, &columns, &query, user.account.role.changes_some(kind));
-        let may_choose = may_choose(&user, kind);
+        let may_choose = bulk::may_choose(&user, kind);
         let columns = query.columns.len() + usize::from(may_choose);
         RowsPart { may_choose, lines: found.lines, more: found.more, columns }.render()
     })
     .await
-}
-
-/// Whether several records of a kind are changed at once by somebody: whoever may change every one of them.
-pub fn may_choose(user: &User, kind: Kind) -> bool {
-    user.account.role >= kind.about().least
 }
 
 /// One row as the list with the address `room` shows it.
@@ -151,7 +146,7 @@ pub fn row_html(plan: &Plan, user: &User, kind: Kind, id: i32, room: &str) -> Re
     let Some(record) = record.record() else { return Ok(String::new()) };
     let may_change = user.account.role.changes_some(kind);
     let row = list::row(&user.eyes(plan), kind, &columns, &query, record, may_change);
-    Ok(RowPart { may_choose: self::may_choose(user, kind), row }.render()?)
+    Ok(RowPart { may_choose: bulk::may_choose(user, kind), row }.render()?)
 }
 
 /// A comment as it is read.

@@ -1,6 +1,6 @@
 //! What hands and forms ask for, made into commands.
 
-use super::{outline::Of, sheet_deeds};
+use super::outline::Of;
 use crate::Error;
 use serde::Deserialize;
 use snug_core::{
@@ -86,8 +86,8 @@ impl Asked {
     /// What a deed asks for.
     ///
     /// # Errors
-    /// What cannot be read, or no longer stands as it was seen. `by` is who asks, by their address.
-    pub fn command(&self, plan: &Plan, deed: &str, (today, by): (Day, &str)) -> Result<Command, Error> {
+    /// What cannot be read, or no longer stands as it was seen.
+    pub fn command(&self, plan: &Plan, deed: &str, today: Day) -> Result<Command, Error> {
         match deed {
             "push" | "carry" => {
                 let mode = if deed == "carry" { Mode::Carry } else { Mode::Push };
@@ -122,7 +122,7 @@ impl Asked {
                 let after = Task { title: self.title.trim().to_owned(), ..task.clone() };
                 Ok(Command::Edit { changes: vec![put(&task, after)] })
             }
-            _ => sheet_deeds::command(self, plan, deed, by),
+            _ => Err(Error::BadRequest("Nobody knows how to do that.".to_owned())),
         }
     }
 

@@ -7,7 +7,7 @@ use super::{
     picture::Drawing,
     query::{GanttQuery, Params},
     says::{by_hand, says, tip, written},
-    sheet_deeds::is_for_members,
+    sheet_deeds::{self, is_for_members},
 };
 use crate::{
     AppState, Error,
@@ -22,11 +22,19 @@ use axum::{
 };
 use serde_json::{Map, Value, json};
 use snug_core::{
-    Command, Role, TaskId,
+    Command, Day, Plan, Role, TaskId,
     change::{Change, Edit},
     network::line,
 };
 use std::collections::{BTreeSet, HashMap};
+
+/// What a deed asks for; `by` is who asks, by their address.
+fn command(asked: &Asked, plan: &Plan, deed: &str, (today, by): (Day, &str)) -> Result<Command, Error> {
+    if sheet_deeds::knows(deed) {
+        return sheet_deeds::command(asked, plan, deed, by);
+    }
+    asked.command(plan, deed, today)
+}
 
 /// What a gesture or a form would do: the rows as they would look, and sentences. Nothing is written.
 fn preview(state: &AppState, user: &User, asked: &Asked) -> Result<Response, Error> {
@@ -34,7 +42,7 @@ fn preview(state: &AppState, user: &User, asked: &Asked) -> Result<Response, Err
     const ROWS: usize = 80;
     user.at_least(Role::Lead)?;
     let (plan, today) = (state.keeper.plan(), state.today());
-    let command = asked.command(&plan, &asked.what, (today, user.actor()))?;
+    let command = command(asked, &plan, &asked.what, (today, user.actor()))?;
     user.check(&plan, &command)?;
     let changes = plan.decide(&command, today)?;
     if matches!(command, Command::WriteDown { .. }) {
@@ -72,7 +80,7 @@ async fn carry_out(state: &AppState, user: &User, asked: &Asked, deed: &str) -> 
     // Before anything that was sent is looked at; whoever does a task ticks it off.
     user.at_least(if is_for_members(deed) { Role::Member } else { Role::Lead })?;
     let plan = state.keeper.plan();
-    let command = asked.command(&plan, deed, (state.today(), user.actor()))?;
+    let command = command(asked, &plan, deed, (state.today(), user.actor()))?;
     let (title, held) = (command.done(&plan), by_hand(&command));
     let outcome = answer::carry_out(state, user, command).await?;
     let says = says(&outcome.before, &outcome.after, &outcome.changes, &held, state.today());

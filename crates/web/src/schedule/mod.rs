@@ -15,6 +15,7 @@ mod query;
 mod says;
 mod sheet;
 mod sheet_deeds;
+mod values;
 mod write;
 
 use crate::AppState;

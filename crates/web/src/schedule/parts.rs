@@ -5,7 +5,7 @@ use super::{
     outline::{Line, Of, Outline, line_of, outline, tasks_of},
     people::{PeopleView, people},
     picture::{Drawing, PICTURE, RowView},
-    query::{GanttQuery, Params},
+    query::{GanttQuery, PAGE, Params},
     sheet,
 };
 use crate::{AppState, Error, auth::User, kept::Kept, worked_out};
@@ -16,9 +16,6 @@ use axum::{
 };
 use snug_core::Plan;
 use std::sync::Arc;
-
-/// Rows a chunk.
-pub const PAGE: usize = 40;
 
 /// A chunk of rows with the links that are seen in it.
 #[derive(Template)]

@@ -2,8 +2,7 @@
 
 use super::{
     outline::{Of, Outline},
-    parts::PAGE,
-    query::GanttQuery,
+    query::{GanttQuery, PAGE},
 };
 use crate::{
     grid::{Rect, Rim, Shapes},

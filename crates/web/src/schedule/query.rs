@@ -12,6 +12,7 @@ use snug_core::{
     Day, Plan, ProjectId, TaskId,
     cells::{Bucket, Grain},
     kinds::{BaselineId, Kind},
+    network::leaves,
     settings::DateOrder,
 };
 use std::{
@@ -29,6 +30,9 @@ pub const ZOOMS: [(Grain, &str, i32); 4] = [
     (Grain::Month, "Months", 26),
     (Grain::Quarter, "Quarters", 78),
 ];
+
+/// Rows a chunk.
+pub const PAGE: usize = 40;
 
 /// The most weeks of a window.
 const MOST_WEEKS: i32 = 156;
@@ -141,6 +145,21 @@ impl GanttQuery {
             weeks,
             params,
         }
+    }
+
+    /// Whether a column of the outline is shown.
+    pub fn shows(&self, word: &str) -> bool {
+        self.cols.iter().any(|col| col.word == word)
+    }
+
+    /// The tasks whose figures rows need: their own, and where floats are shown those inside parents.
+    pub fn figured(&self, plan: &Plan, mut tasks: Vec<TaskId>) -> Vec<TaskId> {
+        if self.shows("float") {
+            tasks = tasks.into_iter().flat_map(|task| leaves(plan, task)).collect();
+            tasks.sort_unstable();
+            tasks.dedup();
+        }
+        tasks
     }
 
     /// How many days the window has.

@@ -14,6 +14,11 @@ pub fn is_for_members(deed: &str) -> bool {
     matches!(deed, "done" | "stuck" | "going" | "follow" | "check-add" | "check" | "check-gone")
 }
 
+/// Whether a deed is one of these; the others are [`Asked::command`]'s.
+pub fn knows(deed: &str) -> bool {
+    matches!(deed, "stuck" | "going" | "follow" | "check-add" | "check" | "check-gone" | "refer" | "refer-gone")
+}
+
 /// Lines that are added to a checklist at once.
 const MOST_LINES: usize = 100;
 
