@@ -65,8 +65,8 @@ export class Rows {
   letGoOfHand() {
     clearTimeout(this.resting);
     this.ran = (this.ran ?? 0) + 1;
-    // One leap is no run: what comes to lie under the hand can be taken at once.
-    if (this.ran > 3) this.body.classList.add("runs");
+    // One leap is no run: what comes to lie under the hand can be taken at once. And what is held looks for the row beneath it.
+    if (this.ran > 3 && !document.documentElement.classList.contains("dragging")) this.body.classList.add("runs");
     this.resting = setTimeout(() => {
       this.ran = 0;
       this.body.classList.remove("runs");
