@@ -42,18 +42,26 @@ function say() {
   all.checked = count > 0 && count === table.querySelectorAll(".chosen input[name]").length;
 }
 
-/** The field for the column that is chosen; how its values are typed is asked for. */
-async function offer() {
-  const column = form.elements.column.value;
+/** Puts another field for the value in place; one that is not ready can neither be typed in nor sent. */
+function putField(about, ready) {
   const label = form.querySelector(".value");
-  const response = await fetch(`${table.dataset.path}/bulk?${new URLSearchParams({ column })}`).catch(() => null);
-  if (!response?.ok || column !== form.elements.column.value) return;
-  const { input, choices } = await response.json();
-  const field = fieldFor({ input, choices, kind: table.dataset.kind, column: column.replace(/^[-+]/, ""), value: choices[0]?.[0] ?? "" });
-  Object.assign(field, { name: "value" });
+  const field = Object.assign(fieldFor(about), { name: "value", disabled: !ready });
+  form.querySelector("button").disabled = !ready;
   label.querySelector("input, select").replaceWith(field);
   label.querySelector("datalist")?.remove();
-  label.hidden = input === "";
+  label.hidden = about.input === "";
+}
+
+/** The field for the column that is chosen; how its values are typed is asked for, and nothing is typed until that is known. */
+async function offer() {
+  const column = form.elements.column.value;
+  const plain = { input: "line", choices: [], kind: table.dataset.kind, column: column.replace(/^[-+]/, ""), value: "" };
+  putField(plain, false);
+  const response = await fetch(`${table.dataset.path}/bulk?${new URLSearchParams({ column })}`).catch(() => null);
+  if (column !== form.elements.column.value) return;
+  if (!response?.ok) return putField(plain, true);
+  const { input, choices } = await response.json();
+  putField({ ...plain, input, choices, value: choices[0]?.[0] ?? "" }, true);
 }
 
 if (form) {
