@@ -9,7 +9,7 @@ use crate::{
     change::{Change, Edit},
     kinds::{Absence, Holiday},
 };
-use chrono::{DateTime, Duration, NaiveTime, TimeZone as _, Timelike as _, Utc};
+use chrono::{DateTime, Duration, NaiveDateTime, NaiveTime, TimeZone as _, Timelike as _, Utc};
 use chrono_tz::Tz;
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -48,6 +48,14 @@ pub enum Purpose {
 pub const MEETINGS: &str = "meetings";
 /// Minutes of a day.
 const DAY: i32 = 1_440;
+
+/// An instant of a zone's civil time: the earlier one where it comes twice, an hour later where it does not come at all.
+#[must_use]
+pub fn instant(zone: Tz, at: NaiveDateTime) -> DateTime<Utc> {
+    let found = zone.from_local_datetime(&at).earliest();
+    let found = found.or_else(|| zone.from_local_datetime(&(at + Duration::hours(1))).earliest());
+    found.map_or_else(|| at.and_utc(), |at| at.with_timezone(&Utc))
+}
 
 /// The stretches of each civil day that are taken, in order, those that touch as one: the minute at which each begins, and its minutes.
 /// On a day of 25 hours a stretch ends at midnight all the same, as a limit is never of more than a day.
@@ -137,13 +145,7 @@ fn absence(
 
 /// The part of a stretch that lies in these days, so that a long one makes no more records than there are days to look at.
 fn cut((from, to): (DateTime<Utc>, DateTime<Utc>), days: (Day, Day), zone: Tz) -> (DateTime<Utc>, DateTime<Utc>) {
-    let midnight = |day: Day| {
-        let at = day.date().and_time(NaiveTime::MIN);
-        // Where the clocks leap over midnight, the day begins an hour later.
-        let begins = zone.from_local_datetime(&at).earliest();
-        let begins = begins.or_else(|| zone.from_local_datetime(&(at + Duration::hours(1))).earliest());
-        begins.map_or_else(|| at.and_utc(), |at| at.with_timezone(&Utc))
-    };
+    let midnight = |day: Day| instant(zone, day.date().and_time(NaiveTime::MIN));
     (from.max(midnight(days.0)), to.min(midnight(days.1 + 1)))
 }
 

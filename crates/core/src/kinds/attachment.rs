@@ -121,14 +121,30 @@ impl Record for Attachment {
     stands_in!(records.attachments);
 }
 
-impl Plan {
-    /// The files of a task.
-    pub fn files_of_task(&self, task: TaskId) -> impl Iterator<Item = &Attachment> {
-        self.records.attachments.values().map(|file| &**file).filter(move |file| file.task == Some(task))
-    }
+/// What has files.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum FilesOf {
+    /// A task.
+    Task(TaskId),
+    /// A project.
+    Project(ProjectId),
+}
 
-    /// The files of a project.
-    pub fn files_of_project(&self, project: ProjectId) -> impl Iterator<Item = &Attachment> {
-        self.records.attachments.values().map(|file| &**file).filter(move |file| file.project == Some(project))
+impl FilesOf {
+    /// The task and the project of such a file, of which there is one.
+    #[must_use]
+    pub fn columns(self) -> (Option<TaskId>, Option<ProjectId>) {
+        match self {
+            Self::Task(task) => (Some(task), None),
+            Self::Project(project) => (None, Some(project)),
+        }
+    }
+}
+
+impl Plan {
+    /// The files of a task or a project.
+    pub fn files_of(&self, whose: FilesOf) -> impl Iterator<Item = &Attachment> {
+        let all = self.records.attachments.values().map(|file| &**file);
+        all.filter(move |file| (file.task, file.project) == whose.columns())
     }
 }

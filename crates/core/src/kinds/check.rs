@@ -6,7 +6,11 @@ use super::{
     column::{at, may, must},
     record::{has_id, identity, stands_in},
 };
-use crate::{Actor, Day, Plan, Refusal, edit::Edit, rules::named};
+use crate::{
+    Actor, Day, Plan, Refusal,
+    edit::Edit,
+    rules::{MOST_PLACE, named, place},
+};
 use rust_decimal::Decimal;
 use serde::{Deserialize, Serialize};
 
@@ -62,9 +66,7 @@ impl Record for Check {
     }
 
     fn check(&self, _: Day) -> Result<(), Refusal> {
-        if self.place > MOST_PLACE.into() {
-            return Err(Refusal::value("place", "A place is at most 1,000,000,000."));
-        }
+        place(self.place)?;
         named("text", &self.text, "Say what is to be ticked off.")
     }
 
@@ -75,9 +77,6 @@ impl Record for Check {
 
     stands_in!(records.checks);
 }
-
-/// The most that a place can be.
-const MOST_PLACE: i32 = 1_000_000_000;
 
 impl Plan {
     /// The checklist of a task, in order.

@@ -40,7 +40,7 @@ mod trail;
 
 pub use about::{About, Input, Key, Room, Sight, Spec};
 pub use absence::{Absence, AbsenceId};
-pub use attachment::{Attachment, AttachmentId, LARGEST_FILE};
+pub use attachment::{Attachment, AttachmentId, FilesOf, LARGEST_FILE};
 pub use baseline::{Baseline, BaselineId, BaselineKind};
 pub use baseline_item::{BaselineItem, BaselineItemId};
 pub use booking::{Amount, Booking, BookingId, Certainty, Unit, Who};

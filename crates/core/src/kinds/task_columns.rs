@@ -14,13 +14,10 @@ use crate::{
     fields::{FieldOf, FieldValues},
     kinds::{Kind, Wrong},
     network,
-    rules::{MOST_EFFORT, line, named, range},
+    rules::{MOST_EFFORT, MOST_PLACE, line, named, place, range},
     text::TextOn,
 };
 use std::borrow::Cow;
-
-/// The most that a place can be.
-const MOST_PLACE: i32 = 1_000_000_000;
 
 /// The most people who follow one task.
 pub const MOST_FOLLOWERS: usize = 200;
@@ -280,9 +277,7 @@ impl Record for Task {
         if self.followers.len() > MOST_FOLLOWERS {
             return Err(Refusal::value("followers", format!("A task has at most {MOST_FOLLOWERS} followers.")));
         }
-        if self.place.is_some_and(|place| place > MOST_PLACE.into()) {
-            return Err(Refusal::value("place", "A place is at most 1,000,000,000."));
-        }
+        self.place.map_or(Ok(()), place)?;
         let needs_day = matches!(self.constraint, Some(Constraint::NotBefore | Constraint::NotAfter));
         if needs_day != self.constraint_date.is_some() {
             let message = if needs_day {

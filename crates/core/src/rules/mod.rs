@@ -9,6 +9,7 @@ use crate::{
     change::Change,
     kinds::{Booking, Unit},
 };
+use rust_decimal::Decimal;
 
 /// Why something cannot be done, in a sentence that a planner understands.
 #[derive(Clone, Debug, PartialEq, thiserror::Error)]
@@ -119,6 +120,17 @@ pub(crate) fn named(field: &'static str, text: &str, what: &str) -> Result<(), R
         return Err(Refusal::value(field, what));
     }
     line(field, text)
+}
+
+/// The most that a place among others can be.
+pub(crate) const MOST_PLACE: i32 = 1_000_000_000;
+
+/// A place among others.
+pub(crate) fn place(place: Decimal) -> Result<(), Refusal> {
+    if place > MOST_PLACE.into() {
+        return Err(Refusal::value("place", "A place is at most 1,000,000,000."));
+    }
+    Ok(())
 }
 
 /// A line of text that may be empty.

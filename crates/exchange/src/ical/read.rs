@@ -4,7 +4,7 @@ use chrono::{DateTime, Duration, NaiveDate, NaiveDateTime, TimeZone as _, Utc};
 use chrono_tz::Tz;
 use icalendar::{Calendar, CalendarDateTime, Component as _, DatePerhapsTime, Event, EventStatus, Property};
 use rrule::{Frequency, RRuleSet};
-use snug_core::Day;
+use snug_core::{Day, calendars::instant};
 use std::{
     collections::HashSet,
     fmt::Write as _,
@@ -148,13 +148,6 @@ impl Moment {
             },
         }
     }
-}
-
-/// An instant of a zone's civil time: the earlier one where it comes twice, an hour later where it does not come at all.
-fn instant(zone: Tz, at: NaiveDateTime) -> DateTime<Utc> {
-    let found = zone.from_local_datetime(&at).earliest();
-    let found = found.or_else(|| zone.from_local_datetime(&(at + Duration::hours(1))).earliest());
-    found.map_or_else(|| at.and_utc(), |at| at.with_timezone(&Utc))
 }
 
 fn zone_start(zone: Tz, day: Day) -> DateTime<Utc> {

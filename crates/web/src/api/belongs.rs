@@ -18,7 +18,7 @@ use serde::{Deserialize, Serialize};
 use snug_core::{
     TaskId,
     change::Change,
-    kinds::AttachmentId,
+    kinds::{AttachmentId, FilesOf},
     text::{Text, TextOn},
 };
 use snug_store::texts;
@@ -139,7 +139,7 @@ pub async fn bring(
     body: AnyBody,
 ) -> Result<Response, Error> {
     there(&state, id)?;
-    let whose = (Some(TaskId(id)), None);
+    let whose = FilesOf::Task(TaskId(id));
     if !files::may_bring(&state, program.account.actor(), whose) {
         return Err(Error::Api(StatusCode::FORBIDDEN, "The account of this token may not do that.".to_owned()));
     }

@@ -24,9 +24,10 @@ use serde::Deserialize;
 use snug_core::{
     Command, Plan, ProjectId, Refusal, Role, Tag, TaskId,
     change::{Change, Edit},
-    kinds::{Attachment, AttachmentId, LARGEST_FILE, Record as _},
+    kinds::{Attachment, AttachmentId, FilesOf, LARGEST_FILE, Record as _},
 };
 use snug_store::Outcome;
+use taken::Taken;
 use tokio::sync::{Semaphore, SemaphorePermit};
 
 /// Uploads that are held in memory at once.
@@ -69,28 +70,24 @@ pub async fn whole(body: Body) -> Result<Vec<u8>, Error> {
     Ok(read.map_err(too_large)?.to_vec())
 }
 
-/// What has a file: a task or a project.
-pub type Whose = (Option<TaskId>, Option<ProjectId>);
-
-fn blank((task, project): Whose, user: &str, state: &AppState) -> Attachment {
+fn blank(whose: FilesOf, user: &str, state: &AppState) -> Attachment {
+    let (task, project) = whose.columns();
     Attachment { task, project, author: user.to_owned(), day: state.today(), ..Attachment::blank() }
 }
 
 /// Whether somebody may bring files there at all, asked before anything that they send is read.
-pub fn may_bring(state: &AppState, actor: snug_core::Actor<'_>, whose: Whose) -> bool {
+pub fn may_bring(state: &AppState, actor: snug_core::Actor<'_>, whose: FilesOf) -> bool {
     let file = blank(whose, actor.email, state);
     actor.may(&state.keeper.plan(), &Command::Edit { changes: vec![Change::Attachment(Edit::new(file))] })
 }
 
-fn of(plan: &Plan, whose: Whose) -> Result<Vec<String>, Error> {
-    let names = |files: &mut dyn Iterator<Item = &Attachment>| files.map(|file| file.name.clone()).collect();
-    match whose {
-        (Some(task), _) if plan.tasks.contains_key(&task) => Ok(names(&mut plan.files_of_task(task))),
-        (_, Some(project)) if plan.records.projects.contains_key(&project) => {
-            Ok(names(&mut plan.files_of_project(project)))
-        }
-        _ => Err(Error::NotFound),
-    }
+/// The names of the files that stand there.
+fn names(plan: &Plan, whose: FilesOf) -> Result<Vec<String>, Error> {
+    let there = match whose {
+        FilesOf::Task(task) => plan.tasks.contains_key(&task),
+        FilesOf::Project(project) => plan.records.projects.contains_key(&project),
+    };
+    if there { Ok(plan.files_of(whose).map(|file| file.name.clone()).collect()) } else { Err(Error::NotFound) }
 }
 
 /// A name that none of these has: `relief.pdf`, `relief (2).pdf`.
@@ -101,18 +98,36 @@ fn free_name(name: &str, taken: &[String]) -> String {
     names.find(|name| !taken.contains(name)).unwrap_or_default()
 }
 
+/// A file that was looked over.
+struct Looked {
+    taken: Taken,
+    sum: String,
+    bytes: Vec<u8>,
+}
+
+impl Looked {
+    /// Looks a file over. This computes: call it off the async threads.
+    fn over(name: &str, bytes: Vec<u8>) -> Result<Self, Error> {
+        let taken = taken::take(name, &bytes).map_err(|reason| Refusal::value("file", reason))?;
+        Ok(Self { taken, sum: shelf::sum(&bytes), bytes })
+    }
+
+    /// Lays it down; a picture made small, too.
+    async fn lay_down(self, shelf: &Shelf) -> Result<(), Error> {
+        if let Some(small) = self.taken.small {
+            shelf.put(shelf::Size::Small, &self.sum, small).await?;
+        }
+        shelf.put(shelf::Size::Whole, &self.sum, self.bytes).await
+    }
+}
+
 impl Shelf {
-    /// Lays a file down whose record comes from elsewhere, as in an import; a picture is made small, too.
+    /// Lays a file down whose record comes from elsewhere, as in an import.
     ///
     /// # Errors
     /// Why it is not taken, or that the store of files does not answer.
     pub async fn lay_down(&self, name: &str, bytes: Vec<u8>) -> Result<(), Error> {
-        let taken = taken::take(name, &bytes).map_err(|reason| Error::from(Refusal::value("file", reason)))?;
-        let sum = shelf::sum(&bytes);
-        if let Some(small) = taken.small {
-            self.put(shelf::Size::Small, &sum, small).await?;
-        }
-        self.put(shelf::Size::Whole, &sum, bytes).await
+        Looked::over(name, bytes)?.lay_down(self).await
     }
 }
 
@@ -120,32 +135,27 @@ impl Shelf {
 pub async fn bring(
     state: &AppState,
     account: &snug_store::accounts::Account,
-    whose: Whose,
+    whose: FilesOf,
     files: Vec<(String, Vec<u8>)>,
 ) -> Result<Outcome, Error> {
-    let mut names = of(&state.keeper.plan(), whose)?;
+    let mut names = names(&state.keeper.plan(), whose)?;
     if names.len() + files.len() > MOST_OF_ONE {
         return Err(Refusal::value("file", format!("At most {MOST_OF_ONE} files are kept in one place.")).into());
     }
-    let looked_over = worked_out(move || {
-        let look = |(name, bytes): (String, Vec<u8>)| {
-            let taken = taken::take(&name, &bytes)?;
-            Ok((taken, shelf::sum(&bytes), bytes))
-        };
-        files.into_iter().map(look).collect::<Result<Vec<_>, String>>()
-    });
-    let looked_over = looked_over.await?.map_err(|reason| Error::from(Refusal::value("file", reason)))?;
+    let look = |(name, bytes): (String, Vec<u8>)| Looked::over(&name, bytes);
+    let looked_over = worked_out(move || files.into_iter().map(look).collect::<Result<Vec<_>, Error>>());
     let mut changes = Vec::new();
-    for (taken, sum, bytes) in looked_over {
-        let size = i32::try_from(bytes.len()).unwrap_or(LARGEST_FILE);
-        let shelf = &state.options.files;
-        if let Some(small) = taken.small {
-            shelf.put(shelf::Size::Small, &sum, small).await?;
-        }
-        shelf.put(shelf::Size::Whole, &sum, bytes).await?;
-        let name = free_name(&taken.name, &names);
+    for looked in looked_over.await?? {
+        let name = free_name(&looked.taken.name, &names);
         names.push(name.clone());
-        let file = Attachment { name, media: taken.media, bytes: size, sum, ..blank(whose, &account.email, state) };
+        let file = Attachment {
+            name,
+            media: looked.taken.media.clone(),
+            bytes: i32::try_from(looked.bytes.len()).unwrap_or(LARGEST_FILE),
+            sum: looked.sum.clone(),
+            ..blank(whose, &account.email, state)
+        };
+        looked.lay_down(&state.options.files).await?;
         changes.push(Change::Attachment(Edit::new(file)));
     }
     state.keeper.submit(&account.email, Command::Edit { changes }, state.today()).await.map_err(Error::from)
@@ -157,7 +167,7 @@ async fn to_task(
     Path(id): Path<i32>,
     parts: Multipart,
 ) -> Result<Response, Error> {
-    upload(&state, &user, (Some(TaskId(id)), None), parts).await
+    upload(&state, &user, FilesOf::Task(TaskId(id)), parts).await
 }
 
 async fn to_project(
@@ -166,10 +176,10 @@ async fn to_project(
     Path(id): Path<i32>,
     parts: Multipart,
 ) -> Result<Response, Error> {
-    upload(&state, &user, (None, Some(ProjectId(id))), parts).await
+    upload(&state, &user, FilesOf::Project(ProjectId(id)), parts).await
 }
 
-async fn upload(state: &AppState, user: &User, whose: Whose, mut parts: Multipart) -> Result<Response, Error> {
+async fn upload(state: &AppState, user: &User, whose: FilesOf, mut parts: Multipart) -> Result<Response, Error> {
     if !may_bring(state, user.account.actor(), whose) {
         return Err(Error::NotAllowed(crate::auth::TOO_SMALL));
     }

@@ -1,13 +1,13 @@
 //! Where what is in files lies: in a folder or a bucket, each under the SHA-256 of its bytes, so that the same file lies there once,
 //! whoever brings it, and nothing that was brought is ever altered.
 
-use crate::Error;
+use crate::{Error, words};
 use object_store::{
     ObjectStore, ObjectStoreExt as _, PutMode, PutOptions, PutPayload, local::LocalFileSystem, memory::InMemory,
     path::Path, prefix::PrefixStore,
 };
 use sha2::{Digest as _, Sha256};
-use std::{fmt::Write as _, str::FromStr, sync::Arc};
+use std::{str::FromStr, sync::Arc};
 
 /// Where files lie.
 #[derive(Clone, Debug)]
@@ -40,12 +40,7 @@ impl FromStr for Shelf {
 
 /// The sum of some bytes, in hexadecimal.
 pub fn sum(bytes: &[u8]) -> String {
-    let mut text = String::with_capacity(64);
-    for byte in Sha256::digest(bytes) {
-        // Writing to a string does not fail.
-        let _ = write!(text, "{byte:02x}");
-    }
-    text
+    words::hex(&Sha256::digest(bytes))
 }
 
 fn place(kind: &str, sum: &str) -> Path {

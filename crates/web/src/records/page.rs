@@ -25,7 +25,7 @@ use snug_core::{
     Command, Eyes, Plan, TaskId,
     actuals::{self, Actuals},
     change::{Change, Edit},
-    kinds::{About, Kind},
+    kinds::{About, FilesOf, Kind},
     text::{Text, TextSlot},
 };
 use snug_exchange::csv::row_of;
@@ -362,7 +362,7 @@ async fn record_page(
         task: of_task.map(|of| task::parts(state, &plan, user, of)),
         files: match standing.as_ref() {
             Some(Change::Project(Edit { after: Some(project), .. })) => {
-                Some(task::files_of(state, &plan, user, (None, Some(project.id))))
+                Some(task::files_of(state, &plan, user, FilesOf::Project(project.id)))
             }
             _ => None,
         },

@@ -215,8 +215,8 @@ fn facts(drawing: &Drawing<'_>, task: &Task, is_leaf: bool) -> Vec<(&'static str
     let mut who: Vec<String> = people.collect();
     who.extend(task.team.and_then(|id| plan.records.teams.get(&id)).map(|team| team.name.clone()));
     facts.push(("Who", if who.is_empty() { "nobody yet".to_owned() } else { who.join(", ") }, false));
-    if let Some(entry) = task.accountable.and_then(|id| plan.people.get(&id)) {
-        facts.push(("Accountable", entry.person.name.clone(), false));
+    if let Some(person) = task.accountable {
+        facts.push(("Accountable", task::name(plan, person), false));
     }
     let dates = dates_of(plan, task.id);
     let when = dates.map_or_else(|| "no dates yet".to_owned(), |(from, to)| words::range(from, to, query.order));

@@ -5,7 +5,10 @@ use super::{
     outline::{Line, Of},
     picture::Drawing,
 };
-use crate::{task::awaited, words};
+use crate::{
+    task::{awaited, name},
+    words,
+};
 use snug_core::{
     Plan,
     kinds::Task,
@@ -58,10 +61,7 @@ impl Drawing<'_> {
         let day = |day: Option<snug_core::Day>| day.map(|day| words::day_short(day, order)).unwrap_or_default();
         match word {
             "who" => names(plan, task),
-            "accountable" => {
-                let entry = task.accountable.and_then(|id| plan.people.get(&id));
-                entry.map(|entry| entry.person.name.clone()).unwrap_or_default()
-            }
+            "accountable" => task.accountable.map(|id| name(plan, id)).unwrap_or_default(),
             "waiting" => awaited(plan, task),
             "stage" => task.stage.clone(),
             "priority" => task.priority.to_string(),

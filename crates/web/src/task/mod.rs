@@ -9,9 +9,9 @@ pub use told::comment;
 
 use crate::{AppState, auth::User, files, words};
 use snug_core::{
-    Command, Plan, ProjectId, Tag, TaskId,
+    Command, PersonId, Plan, Tag,
     change::{Change, Edit},
-    kinds::{Attachment, Awaited, Check, Reference, Task},
+    kinds::{Attachment, Awaited, Check, FilesOf, Record as _, Reference, Task},
 };
 
 /// A line of a checklist.
@@ -71,7 +71,8 @@ pub struct TaskParts {
     pub files: FilesView,
 }
 
-fn name(plan: &Plan, id: snug_core::PersonId) -> String {
+/// What somebody of the plan is called.
+pub fn name(plan: &Plan, id: PersonId) -> String {
     plan.people.get(&id).map(|entry| entry.person.name.clone()).unwrap_or_default()
 }
 
@@ -93,8 +94,8 @@ pub fn parts(state: &AppState, plan: &Plan, user: &User, task: &Task) -> TaskPar
     let altered = |after: Task| may(user, plan, Change::Task(Edit::alter(task.clone(), after)));
     let checklist = plan.checklist(task.id);
     let done = checklist.iter().filter(|line| line.done).count();
-    let sample = Check { task: task.id, text: "…".to_owned(), ..<Check as snug_core::kinds::Record>::blank() };
-    let refers = Reference { task: task.id, ..<Reference as snug_core::kinds::Record>::blank() };
+    let sample = Check { task: task.id, text: "…".to_owned(), ..Check::blank() };
+    let refers = Reference { task: task.id, ..Reference::blank() };
     let person = plan.person_by_email(user.actor()).map(|entry| entry.person.id);
     let follower = person.filter(|_| user.account.role >= snug_core::Role::Member);
     TaskParts {
@@ -121,7 +122,7 @@ pub fn parts(state: &AppState, plan: &Plan, user: &User, task: &Task) -> TaskPar
         references: plan.references_of(task.id).map(reference).collect(),
         follows: follower.map(|id| (task.followers.contains(&id), Tag::of(task).to_string())),
         followers: task.followers.iter().map(|id| name(plan, *id)).collect::<Vec<_>>().join(", "),
-        files: files_of(state, plan, user, (Some(task.id), None)),
+        files: files_of(state, plan, user, FilesOf::Task(task.id)),
     }
 }
 
@@ -133,7 +134,7 @@ fn reference(it: &Reference) -> ReferenceView {
 }
 
 /// The files of a task or a project, as somebody sees them.
-pub fn files_of(state: &AppState, plan: &Plan, user: &User, whose: (Option<TaskId>, Option<ProjectId>)) -> FilesView {
+pub fn files_of(state: &AppState, plan: &Plan, user: &User, whose: FilesOf) -> FilesView {
     let view = |file: &Attachment| {
         let by = plan.person_by_email(&file.author).map_or(file.author.as_str(), |entry| entry.person.name.as_str());
         let day = words::day(file.day, plan.settings.date_order);
@@ -147,14 +148,10 @@ pub fn files_of(state: &AppState, plan: &Plan, user: &User, whose: (Option<TaskI
             tag: if gone { Tag::of(file).to_string() } else { String::new() },
         }
     };
-    let files = match whose {
-        (Some(task), _) => plan.files_of_task(task).map(view).collect(),
-        (_, Some(project)) => plan.files_of_project(project).map(view).collect(),
-        _ => Vec::new(),
-    };
+    let files = plan.files_of(whose).map(view).collect();
     let path = match whose {
-        (Some(task), _) => format!("/tasks/{task}/files"),
-        (_, project) => format!("/projects/{}/files", project.map(|id| id.0).unwrap_or_default()),
+        FilesOf::Task(task) => format!("/tasks/{task}/files"),
+        FilesOf::Project(project) => format!("/projects/{project}/files"),
     };
     FilesView { path, files, may_bring: files::may_bring(state, user.account.actor(), whose) }
 }
