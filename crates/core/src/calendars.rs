@@ -57,10 +57,36 @@ pub fn instant(zone: Tz, at: NaiveDateTime) -> DateTime<Utc> {
     found.map_or_else(|| at.and_utc(), |at| at.with_timezone(&Utc))
 }
 
-/// The stretches of each civil day that are taken, in order, those that touch as one: the minute at which each begins, and its minutes.
-/// On a day of 25 hours a stretch ends at midnight all the same, as a limit is never of more than a day.
+/// A part of a civil day that is taken.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Stretch {
+    /// The day.
+    pub day: Day,
+    /// The minute of its civil time at which it begins.
+    pub at: i32,
+    /// Whether that is the second time that the clocks show it on this day, as they are put back.
+    pub again: bool,
+    /// How many minutes it takes.
+    pub minutes: i32,
+}
+
+impl Stretch {
+    /// What tells it from others of its day.
+    fn name(&self) -> String {
+        format!("{}@{}{}", self.day, self.at, if self.again { "+" } else { "" })
+    }
+
+    /// Its place and its minutes as time off has them. What comes in an hour that the clocks show twice has no place of its own in
+    /// the day; its minutes are taken all the same.
+    fn part(&self) -> (Option<i32>, i32) {
+        ((!self.again).then_some(self.at), self.minutes)
+    }
+}
+
+/// The stretches of each civil day that are taken, in order, those that touch as one. On a day of 25 hours a stretch ends at midnight
+/// all the same; what goes beyond it is taken as an hour that the clocks show twice.
 #[must_use]
-pub fn busy(stretches: &[(DateTime<Utc>, DateTime<Utc>)], zone: Tz) -> Vec<(Day, i32, i32)> {
+pub fn busy(stretches: &[(DateTime<Utc>, DateTime<Utc>)], zone: Tz) -> Vec<Stretch> {
     let mut sorted: Vec<_> = stretches.iter().filter(|(from, to)| to > from).copied().collect();
     sorted.sort_unstable();
     let mut merged: Vec<(DateTime<Utc>, DateTime<Utc>)> = Vec::new();
@@ -75,15 +101,21 @@ pub fn busy(stretches: &[(DateTime<Utc>, DateTime<Utc>)], zone: Tz) -> Vec<(Day,
     for (mut from, to) in merged {
         while from < to {
             let day = from.with_timezone(&zone).date_naive();
-            let midnight = (day + Duration::days(1)).and_time(NaiveTime::MIN);
-            let next = zone.from_local_datetime(&midnight).earliest().map_or(to, |at| at.with_timezone(&Utc));
+            // Where the clocks leap over midnight the day begins with what comes after it.
+            let next = instant(zone, (day + Duration::days(1)).and_time(NaiveTime::MIN));
             let end = if next > from { next.min(to) } else { to };
-            let at = minutes(i64::from(from.with_timezone(&zone).num_seconds_from_midnight())).min(DAY);
-            found.push((Day::from_date(day), at, minutes((end - from).num_seconds()).min(DAY - at)));
+            let civil = from.with_timezone(&zone);
+            let at = minutes(i64::from(civil.num_seconds_from_midnight())).min(DAY);
+            let first = zone.from_local_datetime(&civil.naive_local()).earliest();
+            let again = first.is_some_and(|first| first.with_timezone(&Utc) < from);
+            let (day, taken) = (Day::from_date(day), minutes((end - from).num_seconds()));
+            found.push(Stretch { day, at, again, minutes: taken.min(DAY - at) });
+            // What goes beyond midnight without a new day beginning lies in an hour that is shown again.
+            found.push(Stretch { day, at, again: true, minutes: taken - (DAY - at) });
             from = end;
         }
     }
-    found.retain(|(_, _, minutes)| *minutes > 0);
+    found.retain(|stretch: &Stretch| stretch.minutes > 0);
     found
 }
 
@@ -137,9 +169,10 @@ fn absence(
     reference: String,
     (start, end): (Day, Day),
     kind: &str,
-    stretch: Option<(i32, i32)>,
+    stretch: Option<Stretch>,
 ) -> Absence {
-    let (at, minutes) = stretch.unzip();
+    let (at, minutes) = stretch.map(|stretch| stretch.part()).unzip();
+    let at = at.flatten();
     Absence { id: AbsenceId(0), reference, person, start, end, kind: kind.to_owned(), minutes, at }
 }
 
@@ -159,9 +192,9 @@ fn time_off(person: PersonId, source: &str, occurrences: &[Occurrence], days: (D
                 found.push(absence(person, name(first.to_string()), (first, last), &occurrence.title, None));
             }
             When::Instants(from, to) => {
-                for (day, at, minutes) in busy(&[cut((from, to), days, zone)], zone) {
-                    let name = name(format!("{day}@{at}"));
-                    found.push(absence(person, name, (day, day), &occurrence.title, Some((at, minutes))));
+                for stretch in busy(&[cut((from, to), days, zone)], zone) {
+                    let (name, day) = (name(stretch.name()), stretch.day);
+                    found.push(absence(person, name, (day, day), &occurrence.title, Some(stretch)));
                 }
             }
         }
@@ -179,8 +212,8 @@ fn meetings(person: PersonId, source: &str, occurrences: &[Occurrence], seen: (D
         }
     }
     let record = |day: Day, name: String, stretch| absence(person, name, (day, day), MEETINGS, stretch);
-    let timed = busy(&stretches, zone).into_iter().filter(|(day, ..)| !days.contains(day));
-    let timed = timed.map(|(day, at, minutes)| record(day, format!("{source}:{day}@{at}"), Some((at, minutes))));
+    let timed = busy(&stretches, zone).into_iter().filter(|stretch| !days.contains(&stretch.day));
+    let timed = timed.map(|stretch| record(stretch.day, format!("{source}:{}", stretch.name()), Some(stretch)));
     timed.chain(days.iter().map(|day| record(*day, format!("{source}:{day}"), None))).collect()
 }
 
@@ -223,6 +256,31 @@ mod tests {
         text.parse().unwrap()
     }
 
+    fn said(stretch: &Stretch) -> String {
+        format!("{} {}", stretch.name().replace('@', " "), stretch.minutes)
+    }
+
+    #[test]
+    fn where_the_clocks_change_no_minute_is_lost() {
+        let busy = |stretches: &[(&str, &str)], zone| -> Vec<String> {
+            let stretches: Vec<_> = stretches.iter().map(|(from, to)| (at(from), at(to))).collect();
+            super::busy(&stretches, zone).iter().map(said).collect()
+        };
+        // Berlin shows the hour from two to three twice: a meeting in the first of them and one in the second are two.
+        let twice =
+            [("2026-10-25T00:15:00Z", "2026-10-25T00:45:00Z"), ("2026-10-25T01:15:00Z", "2026-10-25T01:45:00Z")];
+        assert_eq!(busy(&twice, chrono_tz::Europe::Berlin), ["2026-10-25 135 30", "2026-10-25 135+ 30"]);
+        // Cairo leaps over midnight: the night from Thursday to Friday is cut where Friday begins, at one.
+        let night = [("2026-04-23T21:00:00Z", "2026-04-23T23:00:00Z")];
+        assert_eq!(busy(&night, chrono_tz::Africa::Cairo), ["2026-04-23 1380 60", "2026-04-24 60 60"]);
+        // And comes back to eleven at midnight: both hours before it are of that Thursday.
+        let night = [("2026-10-29T20:00:00Z", "2026-10-29T22:30:00Z")];
+        assert_eq!(
+            busy(&night, chrono_tz::Africa::Cairo),
+            ["2026-10-29 1380 60", "2026-10-29 1380+ 60", "2026-10-30 0 30"]
+        );
+    }
+
     #[test]
     fn overlaps_count_once_and_midnight_cuts() {
         let stretches = [
@@ -231,7 +289,7 @@ mod tests {
             (at("2026-03-09T22:30:00Z"), at("2026-03-10T00:15:00Z")),
         ];
         let found = busy(&stretches, chrono_tz::Europe::Berlin);
-        let found: Vec<String> = found.into_iter().map(|(day, at, minutes)| format!("{day} {at} {minutes}")).collect();
+        let found: Vec<String> = found.iter().map(said).collect();
         // An hour ahead of UTC: the last one begins at 23:30 and goes on for an hour and a quarter after midnight.
         assert_eq!(found, ["2026-03-09 600 90", "2026-03-09 1410 30", "2026-03-10 0 75"]);
         assert!(busy(&[(at("2026-03-09T09:00:00Z"), at("2026-03-09T09:00:00Z"))], chrono_tz::UTC).is_empty());

@@ -4,5 +4,6 @@ pub mod archive;
 pub mod csv;
 pub mod ical;
 pub mod network;
+pub mod spreadsheet;
 pub mod table;
 pub mod xlsx;

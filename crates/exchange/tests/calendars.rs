@@ -30,7 +30,7 @@ fn calendar(events: &[&str]) -> String {
 }
 
 fn read(events: &[&str]) -> Vec<Occurrence> {
-    ical::read(&calendar(events), BERLIN, window(), true).unwrap()
+    ical::read(&calendar(events), BERLIN, window(), true).unwrap().occurrences
 }
 
 /// `2026-03-09 08:00 60` in UTC and minutes, or `2026-03-09..2026-03-11`.
@@ -70,7 +70,7 @@ fn whole_days_are_days_in_every_zone_and_their_end_is_the_day_after() {
     let fridays = "UID:b\nSUMMARY:Friday off\nDTSTART;VALUE=DATE:20260327\nRRULE:FREQ=WEEKLY;UNTIL=20260410\nEXDATE;VALUE=DATE:20260403";
     let text = calendar(&[leave, fridays]);
     for zone in [BERLIN, chrono_tz::Pacific::Auckland, chrono_tz::America::Los_Angeles] {
-        let found = ical::read(&text, zone, window(), true).unwrap();
+        let found = ical::read(&text, zone, window(), true).unwrap().occurrences;
         assert_eq!(
             said(&found),
             ["2026-03-09..2026-03-11", "2026-03-27..2026-03-27", "2026-04-10..2026-04-10"],
@@ -83,7 +83,10 @@ fn whole_days_are_days_in_every_zone_and_their_end_is_the_day_after() {
 fn what_leaves_one_free_is_no_meeting_but_may_be_a_holiday() {
     let free = "UID:a\nSUMMARY:Boat Day\nTRANSP:TRANSPARENT\nDTSTART;VALUE=DATE:20260501";
     assert!(read(&[free]).is_empty());
-    assert_eq!(said(&ical::read(&calendar(&[free]), BERLIN, window(), false).unwrap()), ["2026-05-01..2026-05-01"]);
+    assert_eq!(
+        said(&ical::read(&calendar(&[free]), BERLIN, window(), false).unwrap().occurrences),
+        ["2026-05-01..2026-05-01"]
+    );
 }
 
 #[test]
@@ -135,11 +138,98 @@ fn what_cannot_be_read_is_named_and_nothing_is_taken() {
             "Until: its recurrence cannot be read",
         ),
     ] {
-        let refused = ical::read(&calendar(&[good, bad]), BERLIN, window(), true).unwrap_err();
-        assert_eq!(refused.0.len(), 1);
-        assert!(refused.0[0].starts_with(reason), "{}", refused.0[0]);
+        // The rest is taken; where nothing is left, nothing is.
+        let found = ical::read(&calendar(&[good, bad]), BERLIN, window(), true).unwrap();
+        assert_eq!((found.occurrences.len(), found.left_out, found.reasons.len()), (1, 1, 1));
+        assert!(found.reasons[0].starts_with(reason), "{}", found.reasons[0]);
+        assert_eq!(ical::read(&calendar(&[bad]), BERLIN, window(), true).unwrap_err().0, found.reasons);
     }
     assert!(ical::read("<html>", BERLIN, window(), true).unwrap_err().0[0].contains("no iCalendar file"));
+}
+
+/// A zone as office programs define it: the last Sundays of March and October.
+const OFFICE_ZONE: &str = "BEGIN:VTIMEZONE\nTZID:Customized Time Zone\n\
+    BEGIN:STANDARD\nDTSTART:16010101T030000\nTZOFFSETFROM:+0200\nTZOFFSETTO:+0100\nRRULE:FREQ=YEARLY;BYDAY=-1SU;BYMONTH=10\nEND:STANDARD\n\
+    BEGIN:DAYLIGHT\nDTSTART:16010101T020000\nTZOFFSETFROM:+0100\nTZOFFSETTO:+0200\nRRULE:FREQ=YEARLY;BYDAY=-1SU;BYMONTH=3\nEND:DAYLIGHT\n\
+    END:VTIMEZONE\n";
+
+#[test]
+fn zones_are_known_by_every_name_that_programs_give_them() {
+    let weekly = |zone: &str| {
+        format!("UID:a\nSUMMARY:Round\nDTSTART;TZID={zone}:20260323T093000\nDURATION:PT1H\nRRULE:FREQ=WEEKLY;COUNT=2")
+    };
+    // The clocks go forward in between.
+    let expected = ["2026-03-23 08:30 60", "2026-03-30 07:30 60"];
+    for zone in [
+        "Europe/Berlin",
+        "W. Europe Standard Time",
+        "\"W. Europe Standard Time\"",
+        "/freeassociation.sourceforge.net/Europe/Berlin",
+        "/example.org/20260101_1/Europe/Berlin",
+    ] {
+        assert_eq!(said(&read(&[&weekly(zone)])), expected, "{zone}");
+    }
+    // One that the file defines, by its rules; and by the place it is of.
+    let defined = |definition: &str, zone: &str| {
+        let text = calendar(&[&weekly(zone)]);
+        let text = text.replace("BEGIN:VEVENT", &format!("{}BEGIN:VEVENT", definition.replace('\n', "\r\n")));
+        said(&ical::read(&text, chrono_tz::UTC, window(), true).unwrap().occurrences)
+    };
+    assert_eq!(defined(OFFICE_ZONE, "Customized Time Zone"), expected);
+    let placed = "BEGIN:VTIMEZONE\nTZID:Home\nX-LIC-LOCATION:America/New_York\nEND:VTIMEZONE\n";
+    assert_eq!(defined(placed, "Home"), ["2026-03-23 13:30 60", "2026-03-30 13:30 60"]);
+    // Times without a zone are of the workspace's.
+    let floating = "UID:a\nSUMMARY:Round\nDTSTART:20260323T093000\nDURATION:PT1H\nRRULE:FREQ=WEEKLY;COUNT=2";
+    assert_eq!(said(&read(&[floating])), expected);
+}
+
+#[test]
+fn a_series_can_have_further_times_and_folded_lines() {
+    let series = "UID:a\nSUMMARY:Round\nDTSTART;TZID=Europe/Berlin:20260302T090000\nDURATION:PT45M\nRRULE:FREQ=WEEKLY;COUNT=2\n\
+         RDATE;TZID=Europe/Berlin:20260304T140000,20260306T140000\nRDATE:20260307T080000Z\nEXDATE:20260306T130000Z";
+    assert_eq!(
+        said(&read(&[series])),
+        ["2026-03-02 08:00 45", "2026-03-04 13:00 45", "2026-03-07 08:00 45", "2026-03-09 08:00 45"]
+    );
+    let periods = "UID:b\nSUMMARY:Days\nDTSTART:20260302T090000Z\nDURATION:PT1H\n\
+         RDATE;VALUE=PERIOD:20260305T090000Z/PT2H,20260306T090000Z/20260306T093000Z";
+    assert_eq!(said(&read(&[periods])), ["2026-03-02 09:00 60", "2026-03-05 09:00 120", "2026-03-06 09:00 30"]);
+    // Programs fold lines by bytes, also in the middle of a character.
+    let text = calendar(&["UID:c\nSUMMARY:Ärger über Öl\nDTSTART:20260302T090000Z\nDURATION:PT1H"]);
+    let at = text.find('Ö').unwrap() + 1;
+    let folded = [&text.as_bytes()[..at], b"\r\n ", &text.as_bytes()[at..]].concat();
+    let found = ical::read(&ical::unfolded(&folded), BERLIN, window(), true).unwrap();
+    assert_eq!(found.occurrences[0].title, "Ärger über Öl");
+    // What is changed for all that come after is not understood, and is said to be left out.
+    let later = "UID:a\nSUMMARY:Round\nRECURRENCE-ID;RANGE=THISANDFUTURE:20260309T080000Z\nDTSTART:20260309T100000Z\nDURATION:PT45M";
+    let found = ical::read(&calendar(&[series, later]), BERLIN, window(), true).unwrap();
+    assert_eq!((found.occurrences.len(), found.left_out), (4, 1));
+    assert!(found.reasons[0].contains("all that come after it"), "{:?}", found.reasons);
+}
+
+#[test]
+fn two_meetings_in_the_hour_that_comes_twice_are_two_records() {
+    let plan = demo();
+    let teo = plan.person_by_email("teo@tidewater.test").unwrap().person.id;
+    let window = (day("2026-10-01"), day("2026-10-31"));
+    let events = ["00:15", "01:15"].map(|at| {
+        let at = at.replace(':', "");
+        format!("UID:n{at}\nSUMMARY:Night\nDTSTART:20261025T{at}00Z\nDURATION:PT30M")
+    });
+    let text = calendar(&events.each_ref().map(String::as_str));
+    let found = ical::read(&text, BERLIN, window, true).unwrap().occurrences;
+    let command = |plan: &Plan| snug_core::Command::ReadCalendar {
+        name: "x".into(),
+        changes: changes(plan, "feed-1", &Purpose::Meetings(teo), &found, window),
+    };
+    let settings = snug_core::settings::Settings { time_zone: "Europe/Berlin".into(), ..(*plan.settings).clone() };
+    let mut plan = plan;
+    plan.settings = std::sync::Arc::new(settings);
+    let after = plan.with(&plan.decide(&command(&plan), day("2026-10-11")).unwrap());
+    let taken = off(&after, teo);
+    assert_eq!(taken.iter().map(|off| off.minutes).collect::<Vec<_>>(), [Some(30), Some(30)]);
+    assert_eq!(snug_core::availability::minutes_in_part(&taken, window.0, window.1), 60, "none is lost");
+    assert!(after.decide(&command(&after), day("2026-10-11")).unwrap().is_empty(), "read again, nothing changes");
 }
 
 fn demo() -> Plan {
@@ -194,7 +284,8 @@ fn a_holiday_calendar_holds_what_its_source_says() {
     let purpose = Purpose::Holidays("harbour".into());
     let found =
         ical::read(&calendar(&["UID:a\nSUMMARY:Boat Day\nDTSTART;VALUE=DATE:20260504"]), BERLIN, window(), false)
-            .unwrap();
+            .unwrap()
+            .occurrences;
     let next = after(&plan, &purpose, &found);
     let names = |plan: &Plan| -> Vec<String> {
         let inside = plan.calendars["harbour"].holidays.iter().filter(|h| (window().0..=window().1).contains(&h.date));
@@ -211,7 +302,7 @@ fn what_goes_out_as_a_calendar_comes_in_again() {
     let oona = plan.person_by_email("oona@tidewater.test").unwrap();
     let text =
         ical::of_person(&plan, oona.person.id, day("2026-01-01"), "2026-03-11T12:00:00Z".parse().unwrap()).unwrap();
-    let found = ical::read(&text, BERLIN, (day("2026-01-01"), day("2026-12-31")), false).unwrap();
+    let found = ical::read(&text, BERLIN, (day("2026-01-01"), day("2026-12-31")), false).unwrap().occurrences;
     for row in oona.bookings() {
         let same = found.iter().find(|o| o.uid == format!("booking-{}@snug-roster", row.id)).unwrap();
         assert_eq!(same.when, When::Days(row.brick.start, row.brick.end));
@@ -313,6 +404,7 @@ proptest! {
         let begun = std::time::Instant::now();
         let event = format!("UID:a\nSUMMARY:x\nDTSTART:{begins}\nDURATION:{length}\nRRULE:FREQ={freq}{by}{until}");
         if let Ok(found) = ical::read(&calendar(&[&event]), BERLIN, window(), true) {
+            let found = found.occurrences;
             prop_assert!(found.len() <= 1_200);
             let plan = demo();
             let changes = changes(&plan, "file-x", &Purpose::Meetings(PersonId(1)), &found, window());

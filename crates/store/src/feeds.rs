@@ -132,19 +132,21 @@ pub async fn take_due(db: &DatabaseConnection) -> Result<Vec<Feed>, Error> {
     rows.into_iter().map(Feed::of).collect()
 }
 
-/// Notes how a reading went: what changed, or why it failed.
+/// Notes how a reading went: how many records changed and what was left out, in words; or why it failed.
 ///
 /// # Errors
 /// The database does not answer.
-pub async fn note(db: &DatabaseConnection, id: i32, went: Result<usize, &str>) -> Result<(), Error> {
+pub async fn note(db: &DatabaseConnection, id: i32, went: Result<(usize, &str), &str>) -> Result<(), Error> {
+    /// What is told of a reading at most, in characters.
+    const LONGEST: usize = 500;
     let mut row = feed::ActiveModel { id: Set(id), tried_at: Set(Some(Utc::now())), ..Default::default() };
     match went {
-        Ok(changes) => {
-            row.problem = Set(String::new());
+        Ok((changes, left_out)) => {
+            row.problem = Set(left_out.chars().take(LONGEST).collect());
             row.changes = Set(i32::try_from(changes).unwrap_or(i32::MAX));
             row.read_at = Set(Some(Utc::now()));
         }
-        Err(problem) => row.problem = Set(problem.chars().take(500).collect()),
+        Err(problem) => row.problem = Set(problem.chars().take(LONGEST).collect()),
     }
     // Somebody may have left it meanwhile.
     feed::Entity::update_many().set(row).filter(feed::Column::Id.eq(id)).exec(db).await?;
@@ -162,6 +164,14 @@ pub async fn new_key(db: &DatabaseConnection, person: PersonId) -> Result<String
         OnConflict::column(calendar_key::Column::PersonId).update_column(calendar_key::Column::Hash).to_owned();
     calendar_key::Entity::insert(row).on_conflict(replace).exec_without_returning(db).await?;
     Ok(secret)
+}
+
+/// Ends the secret address of a person's calendar; says whether there was one.
+///
+/// # Errors
+/// The database does not answer.
+pub async fn end_key(db: &DatabaseConnection, person: PersonId) -> Result<bool, Error> {
+    Ok(calendar_key::Entity::delete_by_id(person.0).exec(db).await?.rows_affected == 1)
 }
 
 /// Whose calendar a secret opens.

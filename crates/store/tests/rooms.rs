@@ -67,7 +67,7 @@ async fn a_calendar_that_is_due_is_taken_by_one_server_only() {
         (feed.problem.as_str(), feed.read, feed.purpose.clone()),
         ("x.test does not answer in time.", None, Purpose::Meetings(teo))
     );
-    feeds::note(db, first, Ok(7)).await.unwrap();
+    feeds::note(db, first, Ok((7, ""))).await.unwrap();
     let feed = feeds::by_id(db, first).await.unwrap().unwrap();
     assert!(feed.problem.is_empty() && feed.read.is_some() && feed.changes == 7);
     let listed: Vec<String> = feeds::all(db).await.unwrap().into_iter().map(|feed| feed.name).collect();
@@ -76,7 +76,7 @@ async fn a_calendar_that_is_due_is_taken_by_one_server_only() {
     assert_eq!(feeds::take_due(db).await.unwrap().len(), 2);
     // What was subscribed to goes with its account, and leaving one that is gone is no failure.
     feeds::leave(db, first).await.unwrap();
-    feeds::note(db, first, Ok(1)).await.unwrap();
+    feeds::note(db, first, Ok((1, ""))).await.unwrap();
     accounts::remove(db, mira.id).await.unwrap();
     assert!(feeds::all(db).await.unwrap().is_empty());
 }

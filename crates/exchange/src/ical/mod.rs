@@ -3,8 +3,10 @@
 //! Out: what is booked for somebody, their tasks, and milestones, as all-day events.
 
 mod read;
+mod recurring;
+mod zones;
 
-pub use read::{Occurrence, Unreadable, When, read};
+pub use read::{Occurrence, Said, Unreadable, When, read, unfolded};
 
 use chrono::{DateTime, Utc};
 use icalendar::{Calendar, Component as _, Event, EventLike as _};

@@ -19,7 +19,7 @@ const MOST_STEPS: usize = 4;
 ///
 /// # Errors
 /// A sentence for who subscribed.
-pub async fn fetch(address: &str, inner_allowed: bool) -> Result<String, String> {
+pub async fn fetch(address: &str, inner_allowed: bool) -> Result<Vec<u8>, String> {
     let mut url = read(address)?;
     for _ in 0..MOST_STEPS {
         let (host, places) = look_up(&url, inner_allowed).await?;
@@ -51,7 +51,7 @@ pub async fn fetch(address: &str, inner_allowed: bool) -> Result<String, String>
                 return Err(format!("The calendar is larger than {} MB.", LARGEST >> 20));
             }
         }
-        return String::from_utf8(bytes).map_err(|_| "The calendar is no UTF-8 text.".to_owned());
+        return Ok(bytes);
     }
     Err(format!("The address leads on to others more than {MOST_STEPS} times."))
 }

@@ -12,6 +12,7 @@ use snug_core::{
     calendars::{Purpose, changes},
     change::Change,
 };
+use snug_exchange::ical::Said;
 use snug_store::uploads;
 
 /// What a file would do.
@@ -24,6 +25,8 @@ pub struct FilePreview {
     pub removed: usize,
     pub first: Vec<String>,
     pub problems: Vec<String>,
+    pub left_out: usize,
+    pub reasons: Vec<String>,
 }
 
 /// Takes a file in and shows what it would do.
@@ -68,43 +71,43 @@ pub async fn bring(State(state): State<AppState>, user: User, mut form: Multipar
     }
 }
 
-/// A file that waits: its name, its text, and what it is of.
-async fn waiting(state: &AppState, user: &User, id: &str) -> Result<(String, String, Purpose), Error> {
+/// A file that waits: its name, what is in it, and what it is of.
+async fn waiting(state: &AppState, user: &User, id: &str) -> Result<(String, Vec<u8>, Purpose), Error> {
     let files = uploads::waiting(state.keeper.db(), user.account.id, id).await?.ok_or(Error::NotFound)?;
-    let [(name, bytes), (_, meant)] = files.as_slice() else { return Err(Error::NotFound) };
-    let [purpose, calendar, person]: [String; 3] = serde_json::from_slice(meant).map_err(|_| Error::NotFound)?;
+    let Ok([(name, bytes), (_, meant)]) = <[_; 2]>::try_from(files) else { return Err(Error::NotFound) };
+    let [purpose, calendar, person]: [String; 3] = serde_json::from_slice(&meant).map_err(|_| Error::NotFound)?;
     let asked = Asked { purpose, calendar, person, ..Asked::default() };
     let purpose = asked.purpose(&state.keeper.plan()).map_err(|(_, reason)| Error::BadRequest(reason))?;
-    Ok((name.clone(), String::from_utf8_lossy(bytes).into_owned(), purpose))
+    Ok((name, bytes, purpose))
 }
 
-/// What a file that waits comes to; the reasons, where it cannot be read.
+/// What a file that waits comes to, and what it says; the reasons, where it cannot be read.
 async fn compared(
     state: &AppState,
     name: &str,
-    text: String,
+    bytes: Vec<u8>,
     purpose: &Purpose,
-) -> Result<Result<Vec<Change>, Vec<String>>, Error> {
+) -> Result<Result<(Vec<Change>, Said), Vec<String>>, Error> {
     let window = refresh::window(state.today());
-    let occurrences = match reading::read(state, text, purpose, window).await? {
-        Ok(occurrences) => occurrences,
+    let said = match reading::read(state, bytes, purpose, window).await? {
+        Ok(said) => said,
         Err(unreadable) => return Ok(Err(unreadable.0)),
     };
     let source = format!("file-{}", words::slug(name));
-    let mut found = changes(&state.keeper.plan(), &source, purpose, &occurrences, window);
+    let mut found = changes(&state.keeper.plan(), &source, purpose, &said.occurrences, window);
     if matches!(purpose, Purpose::Holidays(_)) {
         // A file adds to a holiday calendar; only an address that is read again and again holds all of it.
         found.retain(Change::adds);
     }
-    Ok(Ok(found))
+    Ok(Ok((found, said)))
 }
 
 pub async fn show(State(state): State<AppState>, user: User, Path(id): Path<String>) -> Result<Html<String>, Error> {
-    let (name, text, purpose) = waiting(&state, &user, &id).await?;
+    let (name, bytes, purpose) = waiting(&state, &user, &id).await?;
     let plan = state.keeper.plan();
-    let (changes, problems) = match compared(&state, &name, text, &purpose).await? {
-        Ok(changes) => (changes, Vec::new()),
-        Err(problems) => (Vec::new(), problems),
+    let ((changes, said), problems) = match compared(&state, &name, bytes, &purpose).await? {
+        Ok(found) => (found, Vec::new()),
+        Err(problems) => (<(Vec<Change>, Said)>::default(), problems),
     };
     let count = |fits: &dyn Fn(&Change) -> bool| changes.iter().filter(|change| fits(change)).count();
     let order = plan.settings.date_order;
@@ -123,14 +126,16 @@ pub async fn show(State(state): State<AppState>, user: User, Path(id): Path<Stri
         changed: count(&|change| !change.adds() && !change.removes()),
         first: changes.iter().take(20).filter_map(line).collect(),
         problems,
+        left_out: said.left_out,
+        reasons: said.reasons,
         name,
     };
     Ok(Html(CalendarsPage { preview: Some(preview), ..view(&state, &user).await? }.render()?))
 }
 
 pub async fn take_over(State(state): State<AppState>, user: User, Path(id): Path<String>) -> Result<Response, Error> {
-    let (name, text, purpose) = waiting(&state, &user, &id).await?;
-    let Ok(changes) = compared(&state, &name, text, &purpose).await? else {
+    let (name, bytes, purpose) = waiting(&state, &user, &id).await?;
+    let Ok((changes, _)) = compared(&state, &name, bytes, &purpose).await? else {
         return Ok(Redirect::to(&format!("/setup/calendars/file/{id}")).into_response());
     };
     let outcome = answer::carry_out(&state, &user, Command::ReadCalendar { name: name.clone(), changes }).await?;

@@ -2,7 +2,7 @@
 
 use crate::{AppState, Error, worked_out};
 use snug_core::{Day, calendars::Purpose};
-use snug_exchange::ical::{self, Occurrence, Unreadable};
+use snug_exchange::ical::{self, Said, Unreadable};
 use tokio::sync::Semaphore;
 
 /// Calendars that are read at once.
@@ -14,11 +14,11 @@ static AT_ONCE: Semaphore = Semaphore::const_new(2);
 /// It was not worked out; what is wrong with the calendar itself is the inner answer.
 pub async fn read(
     state: &AppState,
-    text: String,
+    bytes: Vec<u8>,
     purpose: &Purpose,
     window: (Day, Day),
-) -> Result<Result<Vec<Occurrence>, Unreadable>, Error> {
+) -> Result<Result<Said, Unreadable>, Error> {
     let _place = AT_ONCE.acquire().await.map_err(|error| snug_store::Error::Damaged(error.to_string()))?;
     let (zone, busy_only) = (state.zone(), !matches!(purpose, Purpose::Holidays(_)));
-    worked_out(move || ical::read(&text, zone, window, busy_only)).await
+    worked_out(move || ical::read(&ical::unfolded(&bytes), zone, window, busy_only)).await
 }
