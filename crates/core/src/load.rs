@@ -25,7 +25,7 @@ use crate::{
     plan::Entry,
     words::words,
 };
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, HashSet};
 
 /// What the rows are.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -40,6 +40,21 @@ pub enum Group {
     Skill,
     /// Projects by code, and `(hold)`.
     Project,
+}
+
+impl Group {
+    /// How many rows a table can have at most.
+    #[must_use]
+    pub fn most_rows(self, plan: &Plan) -> usize {
+        let people = || plan.people.values().map(|entry| &entry.person);
+        match self {
+            Self::Person => plan.people.len(),
+            Self::Team => plan.records.teams.len() + 1,
+            Self::Project => plan.records.projects.len() + 1,
+            Self::Role => people().map(|person| &person.role).collect::<HashSet<_>>().len() + 1,
+            Self::Skill => people().flat_map(|person| &person.skills).collect::<HashSet<_>>().len() + 1,
+        }
+    }
 }
 
 words!(Group { Person = "person", Team = "team", Role = "role", Skill = "skill", Project = "project" });

@@ -53,6 +53,8 @@ pub enum FieldKind {
 words!(FieldOf { Person = "person", Project = "project", Task = "task" });
 words!(FieldKind { Number = "number", Choice = "choice", Text = "text", Date = "date" });
 
+/// The largest number, so that no sum of them is too large.
+const MOST: i32 = 1_000_000_000;
 /// The longest value, in characters.
 const LONGEST_VALUE: usize = 500;
 
@@ -64,16 +66,20 @@ impl Field {
     pub fn value(&self, text: &str) -> Result<String, String> {
         let text = text.trim();
         match self.kind {
-            FieldKind::Number => text
-                .parse::<Decimal>()
-                .map(|number| number.normalize().to_string())
-                .map_err(|_| format!("“{text}” is no number; write it as 12.5")),
+            FieldKind::Number => {
+                let number: Decimal = text.parse().map_err(|_| format!("“{text}” is no number; write it as 12.5"))?;
+                if number.abs() > Decimal::from(MOST) {
+                    return Err("is larger than 1,000,000,000".to_owned());
+                }
+                Ok(number.normalize().to_string())
+            }
             FieldKind::Date => text.parse::<Day>().map(|day| day.to_string()).map_err(|error| error.to_string()),
             FieldKind::Choice if self.choices.iter().any(|choice| choice == text) => Ok(text.to_owned()),
             FieldKind::Choice => Err(format!("“{text}” is not one of {}", self.choices.join(", "))),
             FieldKind::Text if text.chars().count() > LONGEST_VALUE => {
                 Err(format!("is longer than {LONGEST_VALUE} characters"))
             }
+            FieldKind::Text if text.contains('\0') => Err("holds a character that no text has".to_owned()),
             FieldKind::Text => Ok(text.to_owned()),
         }
     }
@@ -105,6 +111,8 @@ mod tests {
         assert_eq!(field(FieldKind::Choice).value("ash"), Ok("ash".to_owned()));
         assert_eq!(field(FieldKind::Choice).value("pine").unwrap_err(), "“pine” is not one of oak, ash");
         assert!(field(FieldKind::Number).value("many").is_err());
+        assert!(field(FieldKind::Number).value("-1000000000.5").unwrap_err().contains("larger than"));
+        assert!(field(FieldKind::Text).value("a\0b").is_err());
         assert!(field(FieldKind::Text).value(&"x".repeat(501)).is_err());
     }
 

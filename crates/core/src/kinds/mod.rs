@@ -185,6 +185,7 @@ macro_rules! record {
             }
             fn lawful(&self, plan: &Plan, today: Day) -> Result<(), Refusal> {
                 self.check(today)?;
+                $crate::kinds::record::within_columns(self, plan)?;
                 self.own().map_or(Ok(()), |(_, values)| crate::fields::check(plan, values))
             }
             fn tidied(&mut self, plan: &Plan, is_new: bool) {

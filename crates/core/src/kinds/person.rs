@@ -170,6 +170,9 @@ fn begins<'a>(row: &'a [&'a str]) -> Result<(Day, &'a [&'a str]), Wrong> {
     Ok((from.map_err(|reason| ("from", reason))?, rest))
 }
 
+/// The highest rate an hour, so that no sum of costs is too large.
+const HIGHEST_RATE: i32 = 1_000_000;
+
 /// The first rate, which holds from ever, and the way to it.
 fn first_rate(person: &mut Person) -> &mut DatedRate {
     if person.rates.first().is_none_or(|rate| rate.from.is_some()) {
@@ -252,7 +255,7 @@ impl Record for Person {
                 |it: &Self, _| rate(it, |rate| rate.cost),
             ),
         )
-        .bounds(0, 1_000_000)
+        .bounds(0, HIGHEST_RATE)
         .seen(Sight::Money),
         may(
             "bill_rate",
@@ -266,7 +269,7 @@ impl Record for Person {
                 |it: &Self, _| rate(it, |rate| rate.bill),
             ),
         )
-        .bounds(0, 1_000_000)
+        .bounds(0, HIGHEST_RATE)
         .seen(Sight::Money),
     ];
 
@@ -335,6 +338,12 @@ impl Record for Person {
         most("week_limit_h", self.week_limit, 10_080, "A week has 168 hours.")?;
         most("max_projects", self.max_projects, 1_000, "Write a number of projects from 0 to 1,000.")?;
         most("max_tasks", self.max_tasks, 1_000, "Write a number of tasks from 0 to 1,000.")?;
+        let rates = self.rates.iter().flat_map(|rate| [("cost_rate", rate.cost), ("bill_rate", rate.bill)]);
+        for (column, rate) in rates {
+            if rate.is_some_and(|rate| !(Decimal::ZERO..=Decimal::from(HIGHEST_RATE)).contains(&rate)) {
+                return Err(Refusal::value(column, "Write what an hour costs as a number from 0 to 1,000,000."));
+            }
+        }
         self.skills.iter().try_for_each(|skill| line("skills", skill))
     }
 

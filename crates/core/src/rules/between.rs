@@ -244,14 +244,15 @@ pub fn most_levels() -> String {
     grouped(i64::try_from(MOST_LEVELS).unwrap_or(i64::MAX))
 }
 
-/// A whole number above zero as one reads it: 10,000,000.
-fn grouped(number: i64) -> String {
-    let digits = number.to_string();
+/// A whole number as one reads it: 10,000,000.
+pub(crate) fn grouped(number: i64) -> String {
+    let digits = number.unsigned_abs().to_string();
     let with_comma = |(at, digit): (usize, char)| {
         let comma = at > 0 && (digits.len() - at).is_multiple_of(3);
         [comma.then_some(','), Some(digit)].into_iter().flatten()
     };
-    digits.chars().enumerate().flat_map(with_comma).collect()
+    let sign = (number < 0).then_some('−').into_iter();
+    sign.chain(digits.chars().enumerate().flat_map(with_comma)).collect()
 }
 
 /// The sentence for a row that would hold too much.

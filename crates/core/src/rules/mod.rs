@@ -2,6 +2,7 @@
 
 mod between;
 
+pub(crate) use between::grouped;
 pub use between::{Nesting, bounded, free_key, given, most_levels, nesting, overfull_day, overloaded, too_much, whole};
 
 use crate::{
