@@ -3,7 +3,10 @@
 use crate::{Database, explain};
 use clap::Args;
 use snug_core::Role;
-use snug_store::accounts::{self, SHORTEST_PASSWORD, Scope};
+use snug_store::{
+    accounts::{self, Scope},
+    passwords,
+};
 use std::str::FromStr as _;
 
 /// Who gets an account.
@@ -42,8 +45,8 @@ pub async fn user(args: UserArgs) -> Result<(), String> {
     let mut password = String::new();
     std::io::stdin().read_line(&mut password).map_err(|error| error.to_string())?;
     let password = password.trim_end_matches(['\r', '\n']).to_owned();
-    if password.chars().count() < SHORTEST_PASSWORD {
-        return Err(format!("Use at least {SHORTEST_PASSWORD} characters."));
+    if let Some(problem) = passwords::problem(&password, &[&args.email, &args.name]) {
+        return Err(problem);
     }
     let db = args.database.open().await?;
     let made = accounts::create(&db, &args.email, &args.name, args.role, password).await;

@@ -6,6 +6,7 @@ mod files;
 mod load;
 mod network;
 mod serve;
+mod serving;
 
 use clap::{Args, Parser, Subcommand};
 use snug_store::{DatabaseConnection, Keeper};
@@ -49,7 +50,7 @@ enum Command {
 #[derive(Args)]
 struct Database {
     /// Where the database is, as <postgres://user@127.0.0.1:5432/name>.
-    #[arg(long = "database", env = "DATABASE_URL")]
+    #[arg(long = "database", env = "DATABASE_URL", hide_env_values = true)]
     url: String,
 }
 

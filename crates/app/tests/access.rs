@@ -108,6 +108,11 @@ fn every_route_against_every_role() {
         }
     }
 
+    for ((_, role), client) in ROLES.iter().zip(&clients) {
+        let status = client.get(server.at("/setup/security")).send().unwrap().status();
+        assert_eq!(status == StatusCode::OK, *role == "administrator", "the security log, {role}");
+    }
+
     // What changes something: the address, the least role, and a form that would do, in which # is the role's number.
     let booking: Form =
         [("person", person.as_str()), ("start", "2026-03-16"), ("end", "2026-03-20"), ("amount", "0.25h/d")]
@@ -144,7 +149,7 @@ fn every_route_against_every_role() {
                 ("calendar", "harbour"),
             ]),
         ),
-        ("/setup/calendars/own", MEMBER, form(&[("person", email)])),
+        ("/setup/calendars/own", MANAGER, form(&[("person", "mira@tidewater.test")])),
         (
             "/people",
             MANAGER,
@@ -190,6 +195,9 @@ fn every_route_against_every_role() {
         ("/setup/members/withdraw", ADMINISTRATOR, form(&[("hash", "none")])),
         ("/setup/members/9999/role", ADMINISTRATOR, form(&[("role", "member")])),
         ("/setup/members/9999/remove", ADMINISTRATOR, form(&[])),
+        ("/setup/members/9999/end-sessions", ADMINISTRATOR, form(&[])),
+        ("/me/two-step/begin", VIEWER, form(&[("password", "wrong"), ("code", "")])),
+        ("/me/two-step/off", VIEWER, form(&[("password", "wrong"), ("code", "")])),
         ("/setup/import/none", MANAGER, form(&[])),
         ("/start/people", MANAGER, form(&[("name", "Someone #")])),
         ("/me/tokens", VIEWER, form(&[("name", "a script")])),
@@ -370,14 +378,23 @@ fn with_two_steps_a_password_alone_opens_nothing() {
     let database = Database::with_demo();
     let server = Server::start(&database);
     let oona = server.signed_in("oona");
-    let page = oona.get(server.at("/me/two-step")).send().unwrap().text().unwrap();
+    let begin = |password: &str, code: &str| {
+        let form = [("password", password), ("code", code)];
+        oona.post(server.at("/me/two-step/begin")).form(&form).send().unwrap()
+    };
+    assert_eq!(begin("a wrong password", "").status(), StatusCode::UNPROCESSABLE_ENTITY);
+    let page = begin(PASSWORD, "").text().unwrap();
     let at = page.find("The key: <code>").unwrap() + "The key: <code>".len();
     let secret = page[at..].split('<').next().unwrap().to_owned();
     let bytes = Secret::Encoded(secret).to_bytes().unwrap();
     let totp = TOTP::new(Algorithm::SHA1, 6, 1, 30, bytes, None, "x".to_owned()).unwrap();
+    // The code of the next half minute is good already.
+    let next =
+        || totp.generate(std::time::SystemTime::now().duration_since(std::time::UNIX_EPOCH).unwrap().as_secs() + 30);
     let wrong = oona.post(server.at("/me/two-step")).form(&[("code", "000000")]).send().unwrap();
     assert_eq!(wrong.status(), StatusCode::UNPROCESSABLE_ENTITY);
-    let on = oona.post(server.at("/me/two-step")).form(&[("code", totp.generate_current().unwrap())]).send().unwrap();
+    let proof = totp.generate_current().unwrap();
+    let on = oona.post(server.at("/me/two-step")).form(&[("code", &proof)]).send().unwrap();
     let codes = on.text().unwrap();
     let recovery: Vec<&str> = codes.split("<li><code>").skip(1).map(|rest| rest.split('<').next().unwrap()).collect();
     assert_eq!(recovery.len(), 10);
@@ -389,7 +406,8 @@ fn with_two_steps_a_password_alone_opens_nothing() {
     let code =
         |client: &Client, code: &str| client.post(server.at("/sign-in/code")).form(&[("code", code)]).send().unwrap();
     assert_eq!(code(&half, "123456").status(), StatusCode::UNPROCESSABLE_ENTITY);
-    let now = totp.generate_current().unwrap();
+    assert_eq!(code(&half, &proof).status(), StatusCode::UNPROCESSABLE_ENTITY, "used up by setting it up");
+    let now = next();
     assert_eq!(code(&half, &now).url().path(), "/fit");
     // A code that was used is worth nothing; a recovery code works once.
     let second = browser();
@@ -404,11 +422,19 @@ fn with_two_steps_a_password_alone_opens_nothing() {
     let path = link(&mailed(&server, "oona@tidewater.test"), "/reset/");
     let reset = browser().post(server.at(&path)).form(&[("password", "another password")]).send().unwrap();
     assert_eq!(reset.url().path(), "/sign-in");
-    // Taken away with the password, the password alone opens again.
+    // Set up anew or taken away with the password and a code, not with one of them.
+    let changed = |path: &str, client: &Client, code: &str| {
+        let form = [("password", "another password"), ("code", code)];
+        client.post(server.at(path)).form(&form).send().unwrap()
+    };
     let fourth = browser();
     sign_in(&server, &fourth, "oona@tidewater.test", "another password");
     assert_eq!(code(&fourth, recovery[1]).url().path(), "/fit");
-    fourth.post(server.at("/me/two-step/off")).form(&[("password", "another password")]).send().unwrap();
+    for path in ["/me/two-step/begin", "/me/two-step/off"] {
+        assert_eq!(changed(path, &fourth, "").status(), StatusCode::UNPROCESSABLE_ENTITY, "{path}");
+    }
+    assert!(changed("/me/two-step/begin", &fourth, recovery[2]).text().unwrap().contains("The key: <code>"));
+    assert_eq!(changed("/me/two-step/off", &fourth, recovery[3]).url().path(), "/me");
     assert_eq!(sign_in(&server, &browser(), "oona@tidewater.test", "another password").url().path(), "/fit");
 }
 

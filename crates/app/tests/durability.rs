@@ -126,8 +126,11 @@ fn the_first_start_offers_to_make_the_workspace_and_its_administrator() {
     let client = Client::builder().cookie_store(true).build().unwrap();
     let first = client.get(format!("{}/fit", server.url)).send().unwrap();
     assert_eq!(first.url().path(), "/welcome");
-    let found = |password: &str| {
+    // Whoever started the server reads the key where it was started.
+    let key = server.next_line().rsplit_once("key=").unwrap().1.to_owned();
+    let found = |password: &str, key: &str| {
         let form = [
+            ("key", key),
             ("workspace", "Pier Seven"),
             ("zone", "Europe/Lisbon"),
             ("name", "Mira"),
@@ -136,9 +139,14 @@ fn the_first_start_offers_to_make_the_workspace_and_its_administrator() {
         ];
         client.post(format!("{}/welcome", server.url)).form(&form).send().unwrap()
     };
-    let refused = found("short").text().unwrap();
+    let stranger = found("seven oaks by the pier", "guessed").text().unwrap();
+    assert!(stranger.contains("This is not the key") && stranger.contains("Pier Seven"));
+    assert_eq!(database.query("SELECT count(*) FROM account"), "0");
+    let refused = found("short", &key).text().unwrap();
     assert!(refused.contains("Use at least 10 characters") && refused.contains("Pier Seven"), "what was typed stays");
-    let room = found("a long password");
+    let common = found("password123", &key).text().unwrap();
+    assert!(common.contains("among the first passwords"), "{common}");
+    let room = found("seven oaks by the pier", &key);
     assert_eq!(room.url().path(), "/start/people");
     assert!(room.text().unwrap().contains("Who is there?"));
     assert!(client.get(server.at("/fit")).send().unwrap().text().unwrap().contains("Nobody is here yet"));

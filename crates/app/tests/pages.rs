@@ -57,6 +57,7 @@ fn the_pages_work_in_a_browser() {
             .env("SNUG_WORLDS", format!("http://{worlds}"))
             .env("SNUG_TOKEN", token.trim())
             .env("SNUG_EMPTY_URL", &empty.url)
+            .env("SNUG_FIRST_KEY", empty.next_line().rsplit_once("key=").unwrap().1)
             .status();
         TcpStream::connect(worlds).unwrap().write_all(b"DELETE / HTTP/1.1\r\n\r\n").unwrap();
         status.unwrap()

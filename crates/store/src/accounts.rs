@@ -3,10 +3,7 @@
 use crate::{
     Error,
     entity::{account, api_token},
-};
-use argon2::{
-    Argon2,
-    password_hash::{PasswordHasher as _, PasswordVerifier as _, phc::PasswordHash},
+    passwords::{hashed, is_of},
 };
 use rand::{Rng as _, distr::Alphanumeric};
 use sea_orm::{
@@ -15,7 +12,6 @@ use sea_orm::{
 };
 use sha2::{Digest as _, Sha256};
 use snug_core::{Actor, Role};
-use tokio::sync::Semaphore;
 
 /// Somebody who may sign in.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -42,9 +38,6 @@ impl Account {
     }
 }
 
-/// The shortest password, in characters.
-pub const SHORTEST_PASSWORD: usize = 10;
-
 /// Makes an account. The password is hashed with argon2id.
 ///
 /// # Errors
@@ -56,7 +49,7 @@ pub async fn create(
     role: Role,
     password: String,
 ) -> Result<Account, Error> {
-    let hash = hash_password(password).await?;
+    let hash = hashed(password).await?;
     insert(db, email, name, role, hash).await
 }
 
@@ -81,13 +74,6 @@ pub(crate) async fn insert(
     Account::of(made)
 }
 
-pub(crate) async fn hash_password(password: String) -> Result<String, Error> {
-    blocking(move || {
-        Argon2::default().hash_password(password.as_bytes()).map(|hash| hash.to_string()).map_err(|_| Error::Password)
-    })
-    .await
-}
-
 /// The account of an address and password, if they belong together. An unknown address takes as long as a wrong password.
 ///
 /// # Errors
@@ -98,11 +84,7 @@ pub async fn sign_in(db: &DatabaseConnection, email: &str, password: String) -> 
         "$argon2id$v=19$m=19456,t=2,p=1$c251Z3Jvc3RlcnNhbHQ$6oZ0Zl9qYI0yYkq1s6Jm0o4m1n2b3v4c5x6z7a8s9d0";
     let found = account::Entity::find().filter(account::Column::Email.eq(email.trim().to_lowercase())).one(db).await?;
     let hash = found.as_ref().map_or_else(|| NOBODY.to_owned(), |row| row.password_hash.clone());
-    let right = blocking(move || {
-        let hash = PasswordHash::new(&hash).map_err(|_| Error::Password)?;
-        Ok(Argon2::default().verify_password(password.as_bytes(), &hash).is_ok())
-    })
-    .await?;
+    let right = is_of(password, hash).await?;
     found.filter(|_| right).map(Account::of).transpose()
 }
 
@@ -114,7 +96,7 @@ pub async fn is_password(db: &DatabaseConnection, account: &Account, password: S
     Ok(sign_in(db, &account.email, password).await?.is_some())
 }
 
-/// Sets another password and ends every session but the one it is set in.
+/// Sets another password and ends every session but the one it is set in, and every token.
 ///
 /// # Errors
 /// The password cannot be hashed, or the database does not answer.
@@ -124,7 +106,7 @@ pub async fn set_password(
     password: String,
     session: Option<&str>,
 ) -> Result<(), Error> {
-    let hash = hash_password(password).await?;
+    let hash = hashed(password).await?;
     let txn = db.begin().await?;
     put_password(&txn, account, hash, session).await?;
     Ok(txn.commit().await?)
@@ -137,6 +119,8 @@ pub(crate) async fn put_password(
     session: Option<&str>,
 ) -> Result<(), Error> {
     account::ActiveModel { id: Set(account), password_hash: Set(hash), ..Default::default() }.update(db).await?;
+    // Whoever knew the old one may have made some.
+    api_token::Entity::delete_many().filter(api_token::Column::AccountId.eq(account)).exec(db).await?;
     end_sessions(db, account, session).await
 }
 
@@ -191,14 +175,6 @@ async fn keep_an_administrator(db: &impl ConnectionTrait, account: i32, stays: b
     let administrators = account::Entity::find().filter(account::Column::Role.eq(Role::Administrator.as_str()));
     let others = administrators.lock_exclusive().all(db).await?.into_iter().filter(|row| row.id != account).count();
     if stays || others > 0 { Ok(()) } else { Err(Error::LastAdministrator) }
-}
-
-/// Password hashes that are reckoned at once. Each takes 19 MB, so a flood of sign-ins waits here and takes no memory.
-static HASHING: Semaphore = Semaphore::const_new(4);
-
-async fn blocking<T: Send + 'static>(work: impl FnOnce() -> Result<T, Error> + Send + 'static) -> Result<T, Error> {
-    let _place = HASHING.acquire().await.map_err(|_| Error::Password)?;
-    tokio::task::spawn_blocking(work).await.map_err(|_| Error::Password)?
 }
 
 /// An account by its address.
@@ -312,10 +288,16 @@ pub(crate) fn new_secret() -> String {
     rand::rng().sample_iter(Alphanumeric).take(40).map(char::from).collect()
 }
 
-/// A secret made by chance cannot be guessed, so a plain hash is enough to keep it.
-pub(crate) fn secret_hash(secret: &str) -> String {
+/// The hash under which a secret is kept. One made by chance cannot be guessed, so a plain hash is enough to keep it.
+#[must_use]
+pub fn secret_hash(secret: &str) -> String {
+    hex(&Sha256::digest(secret.as_bytes()))
+}
+
+/// Bytes as hexadecimal digits.
+pub(crate) fn hex(bytes: &[u8]) -> String {
     use std::fmt::Write as _;
-    Sha256::digest(secret.as_bytes()).iter().fold(String::new(), |mut text, byte| {
+    bytes.iter().fold(String::new(), |mut text, byte| {
         let _ = write!(text, "{byte:02x}");
         text
     })

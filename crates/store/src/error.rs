@@ -17,9 +17,15 @@ pub enum Error {
     /// Others wrote all the time; the change was not made.
     #[error("too many others are writing at this moment; try again")]
     Busy,
+    /// The request was to be done once, and has been.
+    #[error("this was done already")]
+    DoneBefore,
     /// A password could not be hashed or read.
     #[error("a password hash cannot be used")]
     Password,
+    /// A secret was sealed with another key, or there is none now.
+    #[error("a secret is sealed with another key than this server was given")]
+    Sealed,
     /// There is an account with this address already.
     #[error("there is an account with this e-mail address already")]
     AccountExists,

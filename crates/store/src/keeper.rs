@@ -2,22 +2,22 @@
 
 use crate::{
     Error,
-    entity::{json::Settings as StoredSettings, workspace},
+    accounts::Account,
+    follow,
+    founding::{self, Founder},
+    idempotency::Once,
     ledger::{self, Made},
     snapshot, texts,
 };
 use arc_swap::ArcSwap;
-use sea_orm::{
-    ActiveValue::Set, ConnectionTrait as _, DatabaseConnection, DbBackend, EntityTrait, Statement,
-    sqlx::postgres::PgListener,
-};
+use sea_orm::{ConnectionTrait as _, DatabaseConnection, DbBackend, Statement};
 use snug_core::{Command, Day, Plan, change::Change, effect::only_rows_of, settings::Settings, trail};
 use std::{
     sync::{
-        Arc,
-        atomic::{AtomicBool, Ordering},
+        Arc, PoisonError,
+        atomic::{AtomicBool, AtomicU64, Ordering},
     },
-    time::Duration,
+    time::{Duration, Instant},
 };
 use tokio::sync::{Mutex, broadcast};
 
@@ -26,10 +26,16 @@ const MOST_TRIES: usize = 50;
 /// Above this many changes pages are told to read everything again.
 const MOST_TOLD: usize = 200;
 
-/// The channel on which servers tell each other who looks at what.
-const PRESENCE: &str = "presence";
-
 /// Something new in the plan.
+#[derive(Clone, Debug)]
+pub enum News {
+    /// An entry of the ledger.
+    Entry(Event),
+    /// Entries that were told are gone: the database lost them. Everything is to be read again, as of this revision.
+    StartedOver(i64),
+}
+
+/// An entry of the ledger, as it is told.
 #[derive(Clone, Debug)]
 pub struct Event {
     /// The entry's number.
@@ -59,10 +65,16 @@ pub struct Outcome {
 pub struct Keeper {
     db: DatabaseConnection,
     plan: ArcSwap<Plan>,
+    /// The mark of the plan's last entry. Read and set by whoever is writing.
+    line: std::sync::Mutex<String>,
+    /// When the plan was last held against the ledger, in seconds of the keeper's life.
+    checked: AtomicU64,
+    begun: Instant,
     /// One writer a server at a time; between servers the revision decides.
     writing: Mutex<()>,
-    events: broadcast::Sender<Arc<Event>>,
-    presence: broadcast::Sender<Arc<str>>,
+    events: broadcast::Sender<Arc<News>>,
+    pub(crate) presence: broadcast::Sender<Arc<str>>,
+    pub(crate) ended: broadcast::Sender<Arc<str>>,
     founded: AtomicBool,
 }
 
@@ -74,15 +86,20 @@ impl Keeper {
     pub async fn start(db: DatabaseConnection) -> Result<Arc<Self>, Error> {
         let plan = snapshot::load(&db).await?;
         let founded = AtomicBool::new(plan.is_some());
+        let (plan, line) = plan.unwrap_or_else(|| (Plan::empty(), String::new()));
         let keeper = Arc::new(Self {
             db,
-            plan: ArcSwap::from_pointee(plan.unwrap_or_else(Plan::empty)),
+            plan: ArcSwap::from_pointee(plan),
+            line: std::sync::Mutex::new(line),
+            checked: AtomicU64::new(0),
+            begun: Instant::now(),
             writing: Mutex::new(()),
             events: broadcast::channel(1_024).0,
             presence: broadcast::channel(256).0,
+            ended: broadcast::channel(1_024).0,
             founded,
         });
-        tokio::spawn(follow(Arc::downgrade(&keeper)));
+        tokio::spawn(follow::follow(Arc::downgrade(&keeper)));
         Ok(keeper)
     }
 
@@ -102,7 +119,7 @@ impl Keeper {
     }
 
     /// News of the plan from now on.
-    pub fn events(&self) -> broadcast::Receiver<Arc<Event>> {
+    pub fn events(&self) -> broadcast::Receiver<Arc<News>> {
         self.events.subscribe()
     }
 
@@ -111,12 +128,17 @@ impl Keeper {
         self.presence.subscribe()
     }
 
+    /// The hashes of sessions that end from now on, on whatever server.
+    pub fn ended_sessions(&self) -> broadcast::Receiver<Arc<str>> {
+        self.ended.subscribe()
+    }
+
     /// Tells every server who looks at what. It is told and forgotten: nothing is kept.
     ///
     /// # Errors
     /// The database does not answer.
     pub async fn tell_presence(&self, text: &str) -> Result<(), Error> {
-        let values = [PRESENCE.into(), text.into()];
+        let values = [follow::PRESENCE.into(), text.into()];
         let notify = Statement::from_sql_and_values(DbBackend::Postgres, "SELECT pg_notify($1, $2)", values);
         self.db.execute_raw(notify).await?;
         Ok(())
@@ -128,27 +150,42 @@ impl Keeper {
     /// There is a workspace already, or the database does not answer.
     pub async fn found(&self, settings: Settings) -> Result<(), Error> {
         let _writing = self.writing.lock().await;
-        let row = workspace::ActiveModel {
-            id: Set(1),
-            settings: Set(StoredSettings(settings)),
-            revision: Set(0),
-            next_id: Set(1),
-        };
-        workspace::Entity::insert(row).exec_without_returning(&self.db).await.map_err(|error| {
-            match error.sql_err() {
-                Some(sea_orm::SqlErr::UniqueConstraintViolation(_)) => Error::WorkspaceExists,
-                _ => Error::Db(error),
-            }
-        })?;
+        if !founding::put_workspace(&self.db, settings).await? {
+            return Err(Error::WorkspaceExists);
+        }
         self.reload().await
     }
 
+    /// Makes the workspace, unless it stands, and its administrator, for whoever holds a key of the first start; `None` where the
+    /// key opens nothing.
+    ///
+    /// # Errors
+    /// The password cannot be hashed, or the database does not answer; nothing was made.
+    pub async fn found_by(&self, key: &str, settings: Settings, founder: Founder) -> Result<Option<Account>, Error> {
+        let made = founding::found(&self.db, key, settings, founder).await?;
+        if made.is_some() {
+            let _writing = self.writing.lock().await;
+            self.reload().await?;
+        }
+        Ok(made)
+    }
+
     async fn reload(&self) -> Result<(), Error> {
-        if let Some(plan) = snapshot::load(&self.db).await? {
-            self.plan.store(Arc::new(plan));
+        if let Some((plan, line)) = snapshot::load(&self.db).await? {
+            self.put(Arc::new(plan), line);
             self.founded.store(true, Ordering::Release);
         }
         Ok(())
+    }
+
+    /// Shows a plan, with the mark of its last entry.
+    fn put(&self, plan: Arc<Plan>, line: String) {
+        *self.line.lock().unwrap_or_else(PoisonError::into_inner) = line;
+        self.plan.store(plan);
+    }
+
+    fn line(&self) -> String {
+        self.line.lock().unwrap_or_else(PoisonError::into_inner).clone()
     }
 
     /// Carries a command out: decide, write with the ledger, show. Where another writer was first, the plan is brought up to
@@ -157,6 +194,20 @@ impl Keeper {
     /// # Errors
     /// The rules refuse it, others wrote all the time, or the database does not answer; nothing was written.
     pub async fn submit(&self, actor: &str, command: Command, today: Day) -> Result<Outcome, Error> {
+        self.submit_once(actor, command, today, None).await
+    }
+
+    /// The same for a request that is to be done once.
+    ///
+    /// # Errors
+    /// Also, it was done already.
+    pub async fn submit_once(
+        &self,
+        actor: &str,
+        command: Command,
+        today: Day,
+        once: Option<Once>,
+    ) -> Result<Outcome, Error> {
         let _writing = self.writing.lock().await;
         let command = Arc::new(command);
         for _ in 0..MOST_TRIES {
@@ -176,29 +227,60 @@ impl Keeper {
                 return Ok(Outcome { revision: before.revision, after: Arc::clone(&before), before, changes });
             }
             let title = command.done(&before);
-            let made = Made { title: &title, changes: &changes, trails: &trails, day: today };
-            if let Some(revision) = ledger::append(&self.db, &before, actor, &command, &made).await? {
+            let made = Made { title: &title, changes: &changes, trails: &trails, day: today, once: once.as_ref() };
+            let at = (&*before, &*self.line());
+            if let Some((revision, line)) = ledger::append(&self.db, at, actor, &command, &made).await? {
                 after.revision = revision;
                 let after = Arc::new(after);
-                self.plan.store(Arc::clone(&after));
+                self.put(Arc::clone(&after), line);
                 self.tell(revision, actor, &title, &changes);
                 return Ok(Outcome { revision, before, after, changes });
             }
-            self.read_new_entries().await?;
+            self.read_on().await?;
         }
         Err(Error::Busy)
     }
 
-    /// Reads what others have written since.
+    /// Holds the plan against the ledger: reads what others have written since, or everything, where entries that the plan holds are
+    /// not there any more. Says whether there was anything.
     ///
     /// # Errors
     /// The database does not answer, or a row of it cannot be read.
-    pub async fn catch_up(&self) -> Result<(), Error> {
+    pub async fn catch_up(&self) -> Result<bool, Error> {
         let _writing = self.writing.lock().await;
+        let found = self.read_on().await?;
+        self.checked.store(self.begun.elapsed().as_secs(), Ordering::Release);
+        Ok(found)
+    }
+
+    /// How far behind the ledger the plan is, in entries, and when it was last held against it.
+    ///
+    /// # Errors
+    /// The database does not answer.
+    pub async fn behind(&self) -> Result<(i64, Duration), Error> {
+        let held = self.plan().revision;
+        let standing = ledger::standing(&self.db, held).await?;
+        let checked = self.begun.elapsed().saturating_sub(Duration::from_secs(self.checked.load(Ordering::Acquire)));
+        Ok((standing.map_or(0, |(revision, _)| (revision - held).abs()), checked))
+    }
+
+    async fn read_on(&self) -> Result<bool, Error> {
         if !self.is_founded() {
-            return self.reload().await;
+            self.reload().await?;
+            return Ok(self.is_founded());
         }
-        self.read_new_entries().await
+        let held = self.plan().revision;
+        let Some((revision, line)) = ledger::standing(&self.db, held).await? else { return Ok(false) };
+        if line != self.line() {
+            tracing::warn!(held, revision, "the database has lost entries of the ledger; everything is read again");
+            self.reload().await?;
+            let _ = self.events.send(Arc::new(News::StartedOver(self.plan().revision)));
+            return Ok(true);
+        }
+        if revision > held {
+            self.read_new_entries().await?;
+        }
+        Ok(revision > held)
     }
 
     async fn read_new_entries(&self) -> Result<(), Error> {
@@ -206,7 +288,8 @@ impl Keeper {
             let changes = ledger::changes_of(&self.db, entry.revision).await?;
             let (mut plan, _) = with_trails(&self.plan(), &changes, Day::from_date(entry.day));
             plan.revision = entry.revision;
-            self.plan.store(Arc::new(plan));
+            let line = ledger::standing(&self.db, entry.revision).await?.map(|(_, line)| line);
+            self.put(Arc::new(plan), line.unwrap_or_default());
             self.tell(entry.revision, &entry.actor, &entry.title, &changes);
         }
         Ok(())
@@ -216,8 +299,8 @@ impl Keeper {
         let people = only_rows_of(changes).filter(|_| changes.len() <= MOST_TOLD);
         let people = people.map(|people| people.into_iter().map(|person| person.0).collect());
         // Nobody listening is no failure.
-        let _ =
-            self.events.send(Arc::new(Event { revision, actor: actor.to_owned(), title: title.to_owned(), people }));
+        let event = Event { revision, actor: actor.to_owned(), title: title.to_owned(), people };
+        let _ = self.events.send(Arc::new(News::Entry(event)));
     }
 }
 
@@ -226,42 +309,4 @@ fn with_trails(plan: &Plan, changes: &[Change], day: Day) -> (Plan, Vec<Change>)
     let after = plan.with(changes);
     let trails = trail::edits(&after, changes, day);
     (after.with(&trails), trails)
-}
-
-/// Listens for other servers' entries for as long as the keeper lives; a lost connection is made anew, and what was missed
-/// meanwhile is read from the ledger.
-async fn follow(keeper: std::sync::Weak<Keeper>) {
-    loop {
-        let Some(strong) = keeper.upgrade() else { return };
-        let pool = strong.db.get_postgres_connection_pool().clone();
-        drop(strong);
-        if let Err(error) = listen(&keeper, &pool).await {
-            tracing::warn!(%error, "the database does not answer; trying again");
-        }
-        tokio::time::sleep(Duration::from_secs(1)).await;
-    }
-}
-
-async fn listen(keeper: &std::sync::Weak<Keeper>, pool: &sea_orm::sqlx::PgPool) -> Result<(), Error> {
-    let mut listener = PgListener::connect_with(pool).await?;
-    listener.listen_all([ledger::CHANNEL, PRESENCE]).await?;
-    // At the start, too: something may have been written before the listener stood.
-    let mut behind = true;
-    loop {
-        let Some(keeper) = keeper.upgrade() else { return Ok(()) };
-        if behind {
-            keeper.catch_up().await?;
-        }
-        let presence = keeper.presence.clone();
-        drop(keeper);
-        // `None` says that the connection was lost and made anew: the ledger is read again in any case.
-        behind = match listener.try_recv().await? {
-            Some(news) if news.channel() == PRESENCE => {
-                // Nobody listening is no failure.
-                let _ = presence.send(Arc::from(news.payload()));
-                false
-            }
-            _ => true,
-        };
-    }
 }

@@ -3,6 +3,7 @@
 use crate::{
     Error,
     entity::{self, json::Recorded, ledger, ledger_change},
+    idempotency::{self, Once},
     stored, tables,
 };
 use sea_orm::{
@@ -31,18 +32,21 @@ pub(crate) struct Made<'a> {
     pub trails: &'a [Change],
     /// The civil day.
     pub day: Day,
+    /// The request that is done by it, where it is to be done once.
+    pub once: Option<&'a Once>,
 }
 
 /// Writes an entry and its changes in one transaction, on the condition that `plan` is still the newest.
 ///
-/// Returns the entry's number, or `None` when another writer was first: then nothing was written.
+/// `line` is the mark of its last entry. Returns the new entry's number and mark, or `None` when another writer was first: then
+/// nothing was written.
 pub(crate) async fn append(
     db: &DatabaseConnection,
-    plan: &Plan,
+    (plan, line): (&Plan, &str),
     actor: &str,
     command: &Command,
     made: &Made<'_>,
-) -> Result<Option<i64>, Error> {
+) -> Result<Option<(i64, String)>, Error> {
     let changes = made.changes;
     let txn = db.begin().await?;
     let revision = plan.revision + 1;
@@ -52,21 +56,48 @@ pub(crate) async fn append(
         .col_expr(entity::workspace::Column::NextId, Expr::value(plan.next_id().max(used)))
         .filter(entity::workspace::Column::Id.eq(1))
         .filter(entity::workspace::Column::Revision.eq(plan.revision))
+        .filter(Expr::cust_with_values(format!("{MARK} = $2"), [Value::from(plan.revision), line.into()]))
         .exec(&txn)
         .await?;
     if moved.rows_affected == 0 {
         txn.rollback().await?;
         return Ok(None);
     }
+    if let Some(once) = made.once
+        && !idempotency::reserve(&txn, once, revision).await?
+    {
+        txn.rollback().await?;
+        return Err(Error::DoneBefore);
+    }
     record(&txn, revision, actor, command, made).await?;
     tables::write(&txn, changes).await?;
     tables::write(&txn, made.trails).await?;
-    let notify = "SELECT pg_notify($1, $2)";
-    let values = [CHANNEL.into(), revision.to_string().into()];
-    sea_orm::ConnectionTrait::execute_raw(&txn, Statement::from_sql_and_values(DbBackend::Postgres, notify, values))
-        .await?;
+    let line = tell(&txn, revision).await?;
     txn.commit().await?;
-    Ok(Some(revision))
+    Ok(Some((revision, line)))
+}
+
+/// The mark of the entry `$1`, by which it is known from another one with its number; empty where there is none. A database that was
+/// set up anew from an older copy may have lost entries, and given their numbers to others since.
+const MARK: &str = "coalesce((SELECT md5(concat_ws('|', l.revision, extract(epoch FROM l.at), l.actor, l.title, l.changes)) \
+     FROM ledger l WHERE l.revision = $1), '')";
+
+/// Tells every server that there is something new, once the transaction stands, and returns the mark of the entry.
+pub(crate) async fn tell(txn: &DatabaseTransaction, revision: i64) -> Result<String, Error> {
+    let sql = format!("SELECT {MARK} AS line, pg_notify($2, $1::text)::text AS told");
+    let values = [revision.into(), CHANNEL.into()];
+    let row = txn.query_one_raw(Statement::from_sql_and_values(DbBackend::Postgres, sql, values)).await?;
+    Ok(row.map(|row| row.try_get("", "line")).transpose()?.unwrap_or_default())
+}
+
+/// Where the database stands: its revision, and the mark of the entry with a number; `None` without a workspace.
+///
+/// # Errors
+/// The database does not answer.
+pub(crate) async fn standing(db: &impl ConnectionTrait, revision: i64) -> Result<Option<(i64, String)>, Error> {
+    let sql = format!("SELECT w.revision, {MARK} AS line FROM workspace w");
+    let row = db.query_one_raw(Statement::from_sql_and_values(DbBackend::Postgres, sql, [revision.into()])).await?;
+    row.map(|row| Ok((row.try_get("", "revision")?, row.try_get("", "line")?))).transpose()
 }
 
 async fn record(
@@ -125,6 +156,11 @@ pub async fn changes_of(db: &impl ConnectionTrait, revision: i64) -> Result<Vec<
 pub async fn since(db: &impl ConnectionTrait, revision: i64) -> Result<Vec<Entry>, Error> {
     let entries = ledger::Entity::find().filter(ledger::Column::Revision.gt(revision));
     Ok(entries.order_by_asc(ledger::Column::Revision).all(db).await?)
+}
+
+/// The pattern of texts that hold these words, whatever they are.
+pub(crate) fn containing(words: &str) -> String {
+    format!("%{}%", words.replace('\\', "\\\\").replace('%', "\\%").replace('_', "\\_"))
 }
 
 /// Which entries are asked for.
@@ -186,8 +222,7 @@ pub async fn entries(db: &DatabaseConnection, filter: &Filter) -> Result<Vec<Ent
     }
     if let Some(words) = &filter.words {
         use sea_orm::sea_query::extension::postgres::PgExpr;
-        let pattern = words.replace('\\', "\\\\").replace('%', "\\%").replace('_', "\\_");
-        query = query.filter(PgExpr::ilike(Expr::col(ledger::Column::Title), format!("%{pattern}%")));
+        query = query.filter(PgExpr::ilike(Expr::col(ledger::Column::Title), containing(words)));
     }
     if let Some(before) = filter.before {
         query = query.filter(ledger::Column::Revision.lt(before));

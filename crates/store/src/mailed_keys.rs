@@ -4,6 +4,7 @@ use crate::{
     Error,
     accounts::{self, Account, new_secret, secret_hash},
     entity::door_key,
+    passwords::hashed,
 };
 use chrono::{DateTime, Duration, Utc};
 use sea_orm::{DatabaseConnection, QueryOrder as _, TransactionTrait as _, entity::prelude::*};
@@ -108,7 +109,7 @@ pub async fn behind(db: &DatabaseConnection, key: &str) -> Result<Option<MailedK
 /// There is an account with this address, the password cannot be hashed, or the database does not answer.
 pub async fn pass(db: &DatabaseConnection, key: &str, name: &str, password: String) -> Result<Option<Account>, Error> {
     let Some(door) = behind(db, key).await? else { return Ok(None) };
-    let hash = accounts::hash_password(password).await?;
+    let hash = hashed(password).await?;
     let txn = db.begin().await?;
     // Whoever deletes the key goes through; a second one finds it gone.
     if door_key::Entity::delete_by_id(&door.hash).exec(&txn).await?.rows_affected == 0 {

@@ -3,6 +3,7 @@
 use crate::{
     Error,
     entity::{self, workspace},
+    ledger,
 };
 use sea_orm::{AccessMode, DatabaseConnection, EntityTrait, IsolationLevel, TransactionTrait};
 use snug_core::{
@@ -11,11 +12,11 @@ use snug_core::{
     kinds::Kind,
 };
 
-/// Reads the plan as it stands; `None` when no workspace was made yet.
+/// Reads the plan as it stands, and the mark of its last entry; `None` when no workspace was made yet.
 ///
 /// # Errors
 /// The database does not answer, or a row holds what no rule would have written.
-pub async fn load(db: &DatabaseConnection) -> Result<Option<Plan>, Error> {
+pub async fn load(db: &DatabaseConnection) -> Result<Option<(Plan, String)>, Error> {
     let txn = db.begin_with_config(Some(IsolationLevel::RepeatableRead), Some(AccessMode::ReadOnly)).await?;
     let Some(workspace) = workspace::Entity::find_by_id(1).one(&txn).await? else { return Ok(None) };
     let mut plan = Plan::empty();
@@ -25,6 +26,7 @@ pub async fn load(db: &DatabaseConnection) -> Result<Option<Plan>, Error> {
         entity::load_kind(&txn, *kind, &mut plan).await?;
     }
     plan.reserve_ids(workspace.next_id);
+    let line = ledger::standing(&txn, plan.revision).await?.map(|(_, line)| line).unwrap_or_default();
     txn.commit().await?;
-    Ok(Some(plan))
+    Ok(Some((plan, line)))
 }

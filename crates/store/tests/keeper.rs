@@ -18,18 +18,20 @@ use snug_core::{
     text::{Text, TextOn, TextSlot},
     trail,
 };
-use snug_store::{Error, Keeper, ledger, load, texts};
+use snug_store::{Error, Event, Keeper, News, ledger, load, texts};
 use std::{
     collections::{BTreeMap, BTreeSet},
+    sync::Arc,
     time::Duration,
 };
 use support::{Database, edit, give, text_of, today};
+use tokio::sync::broadcast::Receiver;
 
 const MIRA: &str = "mira@tidewater.test";
 
 /// Reads the tables anew.
 async fn reread(keeper: &Keeper) -> Plan {
-    load(keeper.db()).await.unwrap().unwrap()
+    load(keeper.db()).await.unwrap().unwrap().0
 }
 
 #[tokio::test]
@@ -410,15 +412,57 @@ async fn news_reach_the_other_server_by_themselves() {
     let mut news = there.events();
     let booking = here.plan().bookings().next().unwrap();
     give(&here, MIRA, Command::RemoveBooking { seen: booking }).await;
-    let heard = tokio::time::timeout(Duration::from_secs(20), news.recv()).await.unwrap().unwrap();
+    let heard = entry(&mut news).await;
     assert_eq!((heard.revision, heard.actor.as_str(), heard.title.as_str()), (2, MIRA, "Booking removed"));
     assert_eq!(heard.people.as_ref().map(Vec::len), Some(1), "one person's bookings were touched");
     assert_eq!(there.plan().revision, 2);
     let settings = (*here.plan().settings).clone();
     let to = Settings { snug_mark: 70, ..settings.clone() };
     give(&here, MIRA, Command::ChangeSettings { seen: settings, to }).await;
+    assert_eq!(entry(&mut news).await.people, None, "everything may look different");
+}
+
+/// The next entry that is told.
+async fn entry(news: &mut Receiver<Arc<News>>) -> Event {
     let heard = tokio::time::timeout(Duration::from_secs(20), news.recv()).await.unwrap().unwrap();
-    assert_eq!(heard.people, None, "everything may look different");
+    let News::Entry(event) = &*heard else { panic!("{heard:?}") };
+    event.clone()
+}
+
+#[tokio::test]
+async fn a_database_that_lost_entries_is_believed_and_nothing_is_written_on_what_it_lost() {
+    let database = Database::new();
+    let here = database.with_demo().await;
+    let there = Keeper::start(database.open().await).await.unwrap();
+    let mut news = here.events();
+    let booking = here.plan().bookings().next().unwrap();
+    let place = |note: &str| {
+        let (id, reference) = (snug_core::BookingId(0), String::new());
+        let placed = Booking { id, reference, note: note.into(), ..booking.clone() };
+        Command::Edit { changes: vec![Change::Booking(Edit::new(placed))] }
+    };
+    give(&here, MIRA, place("lost")).await;
+    entry(&mut news).await;
+    // The database is set up anew from a copy of a moment ago: the last entry is gone, and its number is given away again.
+    database.query(
+        "DELETE FROM booking WHERE note = 'lost'; DELETE FROM ledger_change WHERE revision = 2; \
+         DELETE FROM ledger WHERE revision = 2; UPDATE workspace SET revision = 1",
+    );
+    let after = Keeper::start(database.open().await).await.unwrap();
+    give(&after, MIRA, place("kept")).await;
+    let notes = |keeper: &Keeper| {
+        let all: BTreeSet<String> = keeper.plan().bookings().map(|booking| booking.note.clone()).collect();
+        [all.contains("lost"), all.contains("kept"), all.contains("more")]
+    };
+    // Both have an entry 2; the one held in memory is not the one that stands.
+    assert_eq!((here.plan().revision, notes(&here)), (2, [true, false, false]));
+    let done = give(&here, MIRA, place("more")).await;
+    assert_eq!((done.revision, notes(&here)), (3, [false, true, true]));
+    let told = tokio::time::timeout(Duration::from_secs(20), news.recv()).await.unwrap().unwrap();
+    assert!(matches!(*told, News::StartedOver(2)), "pages are told to read everything again: {told:?}");
+    there.catch_up().await.unwrap();
+    let read = text_of(&reread(&here).await);
+    assert!(text_of(&here.plan()) == read && text_of(&there.plan()) == read);
 }
 
 #[tokio::test]

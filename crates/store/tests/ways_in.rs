@@ -3,12 +3,18 @@
 
 mod support;
 
-use snug_core::Role;
+use snug_core::{
+    Command, Role,
+    change::{Change, Edit},
+    kinds::{Project, Record as _},
+};
 use snug_store::{
-    DatabaseConnection, Error,
+    DatabaseConnection, Error, Keeper, Seal,
     accounts::{self, Account, Scope},
-    idempotency::{self, Answered},
-    mailed_keys, two_step, uploads,
+    idempotency::{self, Known, Once},
+    mailed_keys,
+    two_step::{self, Attempt},
+    uploads,
 };
 use support::Database;
 
@@ -36,6 +42,10 @@ async fn an_address_has_one_account_whatever_its_case() {
     accounts::set_password(&db, made.id, "another password".to_owned(), None).await.unwrap();
     assert!(!accounts::is_password(&db, &made, PASSWORD.to_owned()).await.unwrap());
     assert!(accounts::is_password(&db, &made, "another password".to_owned()).await.unwrap());
+    // Whoever knew the old one may have made tokens; they end with it.
+    let token = accounts::create_token(&db, &made.email, "a script", Scope::Read).await.unwrap().unwrap();
+    accounts::set_password(&db, made.id, "a third password".to_owned(), None).await.unwrap();
+    assert!(accounts::by_token(&db, &token).await.unwrap().is_none());
 }
 
 #[tokio::test]
@@ -86,16 +96,23 @@ async fn a_second_step_is_used_up() {
     let database = Database::new();
     let db = database.open().await;
     let ada = account(&db, "ada@x.test", Role::Member).await;
-    assert!(two_step::of(&db, ada.id).await.unwrap().is_none());
-    let codes = two_step::set_up(&db, ada.id, "SECRET").await.unwrap();
-    let step = two_step::of(&db, ada.id).await.unwrap().unwrap();
+    let seal: Seal = "1e".repeat(32).parse().unwrap();
+    assert!(two_step::of(&db, &seal, ada.id).await.unwrap().is_none());
+    let codes = two_step::set_up(&db, &seal, ada.id, "SECRET", 99).await.unwrap();
+    let step = two_step::of(&db, &seal, ada.id).await.unwrap().unwrap();
     assert_eq!((step.secret.as_str(), step.codes_left), ("SECRET", 10));
+    // Neither a copy of the database nor somebody with another key reads it; codes have hashes as passwords do.
+    assert!(!database.query("SELECT totp_secret FROM account").contains("SECRET"));
+    assert!(matches!(two_step::of(&db, &Seal::default(), ada.id).await, Err(Error::Sealed)));
+    assert_eq!(database.query("SELECT bool_and(hash LIKE '$argon2id$%') FROM recovery_code"), "t");
     assert!(
         codes.iter().all(|code| code.len() == 14 && !database.query("SELECT hash FROM recovery_code").contains(code))
     );
     assert!(two_step::use_code(&db, ada.id, &format!(" {} ", codes[0].to_uppercase())).await.unwrap());
     assert!(!two_step::use_code(&db, ada.id, &codes[0]).await.unwrap());
     assert!(!two_step::use_code(&db, ada.id, "").await.unwrap());
+    // The code that proved the authenticator is used up with it.
+    assert!(!two_step::use_step(&db, ada.id, 99).await.unwrap());
     // A step of time is used once, and none before it any more.
     let uses = [
         two_step::use_step(&db, ada.id, 100).await,
@@ -105,12 +122,73 @@ async fn a_second_step_is_used_up() {
     ];
     assert_eq!(uses.map(Result::unwrap), [true, false, false, true]);
     // Set up anew, old codes are worth nothing.
-    let fresh = two_step::set_up(&db, ada.id, "OTHER").await.unwrap();
+    let fresh = two_step::set_up(&db, &seal, ada.id, "OTHER", 102).await.unwrap();
     assert!(!two_step::use_code(&db, ada.id, &codes[1]).await.unwrap());
     assert!(two_step::use_code(&db, ada.id, &fresh[0]).await.unwrap());
     two_step::take_away(&db, ada.id).await.unwrap();
-    assert!(two_step::of(&db, ada.id).await.unwrap().is_none());
+    assert!(two_step::of(&db, &seal, ada.id).await.unwrap().is_none());
     assert_eq!(database.query("SELECT count(*) FROM recovery_code"), "0");
+}
+
+#[tokio::test]
+async fn wrong_codes_slow_down_until_one_is_right() {
+    let database = Database::new();
+    let db = database.open().await;
+    let ada = account(&db, "ada@x.test", Role::Member).await;
+    let minutes = async || match two_step::attempt(&db, ada.id).await.unwrap() {
+        Attempt::Nth(_) => 0,
+        Attempt::Wait(until) => (until - chrono::Utc::now()).num_seconds().div_euclid(60) + 1,
+    };
+    let let_pass = || database.query("UPDATE account SET codes_wait_until = now() - interval '1 second'");
+    for nth in 0..5 {
+        assert_eq!(two_step::attempt(&db, ada.id).await.unwrap(), Attempt::Nth(nth));
+    }
+    let mut waits = Vec::new();
+    for _ in 0..14 {
+        waits.push(minutes().await);
+        let_pass();
+        assert_eq!(minutes().await, 0);
+    }
+    assert_eq!(waits, [1, 2, 4, 8, 16, 32, 64, 128, 256, 512, 1_024, 1_440, 1_440, 1_440]);
+    // Many at once are counted as one after the other: all but the first are told to wait.
+    let_pass();
+    let tries = futures_util::future::join_all((0..20).map(|_| two_step::attempt(&db, ada.id))).await;
+    assert_eq!(tries.into_iter().filter(|tried| matches!(tried, Ok(Attempt::Nth(_)))).count(), 1);
+    two_step::was_right(&db, ada.id).await.unwrap();
+    assert_eq!(two_step::attempt(&db, ada.id).await.unwrap(), Attempt::Nth(0));
+    // A secret from before there was a key is sealed with it, once.
+    let (none, seal) = (Seal::default(), "1e".repeat(32).parse::<Seal>().unwrap());
+    two_step::set_up(&db, &none, ada.id, "SECRET", 1).await.unwrap();
+    for _ in 0..2 {
+        two_step::seal_all(&db, &seal).await.unwrap();
+        assert!(database.query("SELECT totp_secret FROM account").starts_with("sealed:"));
+        assert_eq!(two_step::of(&db, &seal, ada.id).await.unwrap().unwrap().secret, "SECRET");
+    }
+}
+
+#[tokio::test]
+async fn of_two_first_starts_at_once_one_makes_the_workspace() {
+    use snug_core::settings::Settings;
+    use snug_store::founding;
+    let database = Database::new();
+    let (db, other) = (database.open().await, database.open().await);
+    let keys = [founding::new_key(&db).await.unwrap().unwrap(), founding::new_key(&other).await.unwrap().unwrap()];
+    let keepers = [Keeper::start(db.clone()).await.unwrap(), Keeper::start(other.clone()).await.unwrap()];
+    assert!(founding::opens(&db, &keys[1]).await.unwrap() && !founding::opens(&db, "a guess").await.unwrap());
+    let found = async |at: usize| {
+        let settings = Settings { name: format!("House {at}"), ..Settings::default() };
+        let email = format!("founder{at}@x.test");
+        let founder = founding::Founder { email, name: "Founder".to_owned(), password: PASSWORD.to_owned() };
+        keepers[at].found_by(&keys[at], settings, founder).await.unwrap()
+    };
+    let (one, two) = tokio::join!(found(0), found(1));
+    assert_eq!(usize::from(one.is_some()) + usize::from(two.is_some()), 1);
+    assert_eq!(database.query("SELECT count(*), min(role) FROM account"), "1|administrator");
+    assert_eq!(database.query("SELECT count(*) FROM founding_key"), "0");
+    let made = usize::from(two.is_some());
+    assert_eq!(keepers[made].plan().settings.name, format!("House {made}"), "who made it sees it");
+    assert!(founding::new_key(&db).await.unwrap().is_none());
+    assert!(found(made).await.is_none(), "a key opens once");
 }
 
 #[tokio::test]
@@ -134,23 +212,37 @@ async fn a_token_is_its_owners_and_ends_with_a_word() {
 }
 
 #[tokio::test]
-async fn answers_are_kept_for_a_day_by_account_and_key() {
+async fn a_request_with_a_key_is_done_once_by_account_and_for_a_day() {
     let database = Database::new();
-    let db = database.open().await;
-    let (ada, mira) =
-        (account(&db, "ada@x.test", Role::Manager).await, account(&db, "mira@x.test", Role::Manager).await);
-    let body = serde_json::json!({ "id": 7 });
-    idempotency::keep(&db, ada.id, "key", "POST a", 201, &body).await.unwrap();
-    assert!(
-        matches!(idempotency::look(&db, ada.id, "key", "POST a").await.unwrap(), Answered::Same(201, kept) if kept == body)
-    );
-    assert!(matches!(idempotency::look(&db, ada.id, "key", "POST b").await.unwrap(), Answered::Other));
-    assert!(matches!(idempotency::look(&db, mira.id, "key", "POST a").await.unwrap(), Answered::Nothing));
+    let (here, there) = (database.founded().await, Keeper::start(database.open().await).await.unwrap());
+    let db = here.db();
+    let (ada, mira) = (account(db, "ada@x.test", Role::Manager).await, account(db, "mira@x.test", Role::Manager).await);
+    let once = Once::new(ada.id, "key", "POST a");
+    let project = |code: &str| {
+        let made = Project { code: code.to_owned(), name: code.to_owned(), ..Project::blank() };
+        Command::Edit { changes: vec![Change::Project(Edit::new(made))] }
+    };
+    let submit = async |keeper: &Keeper, code: &str, once: &Once| {
+        keeper.submit_once("ada@x.test", project(code), support::today(), Some(once.clone())).await
+    };
+    // Two at once, by two servers: one does it.
+    let (one, two) = tokio::join!(submit(&here, "one", &once), submit(&there, "two", &once));
+    let (done, refused) = if one.is_ok() { (one, two) } else { (two, one) };
+    assert!(matches!(refused, Err(Error::DoneBefore)), "{refused:?}");
+    assert_eq!(database.query("SELECT count(*) FROM project"), "1");
+    assert_eq!(idempotency::look(db, &once).await.unwrap(), Known::Done(done.unwrap().revision));
+    assert_eq!(idempotency::look(db, &Once::new(ada.id, "key", "POST b")).await.unwrap(), Known::Other);
+    assert_eq!(idempotency::look(db, &Once::new(mira.id, "key", "POST a")).await.unwrap(), Known::New);
+    // What the rules refuse uses no key up.
+    let again = Once::new(ada.id, "second", "POST a");
+    assert!(matches!(submit(&here, "", &again).await, Err(Error::Refused(_))));
+    assert_eq!(idempotency::look(db, &again).await.unwrap(), Known::New);
     database.query("UPDATE kept_answer SET at = now() - interval '25 hours'");
-    assert!(matches!(idempotency::look(&db, ada.id, "key", "POST a").await.unwrap(), Answered::Nothing));
-    // The next one sweeps what is old.
-    idempotency::keep(&db, ada.id, "other", "POST a", 201, &body).await.unwrap();
-    assert_eq!(database.query("SELECT key FROM kept_answer"), "other");
+    assert_eq!(idempotency::look(db, &once).await.unwrap(), Known::New);
+    submit(&here, "three", &once).await.unwrap();
+    database.query("UPDATE kept_answer SET at = now() - interval '25 hours'");
+    idempotency::sweep(db).await.unwrap();
+    assert_eq!(database.query("SELECT count(*) FROM kept_answer"), "0");
 }
 
 #[tokio::test]

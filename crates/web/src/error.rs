@@ -100,9 +100,12 @@ impl Error {
                 },
                 snug_store::Error::AccountExists
                 | snug_store::Error::WorkspaceExists
+                | snug_store::Error::DoneBefore
                 | snug_store::Error::LastAdministrator => StatusCode::CONFLICT,
                 snug_store::Error::Busy | snug_store::Error::Db(_) => StatusCode::SERVICE_UNAVAILABLE,
-                snug_store::Error::Damaged(_) | snug_store::Error::Password => StatusCode::INTERNAL_SERVER_ERROR,
+                snug_store::Error::Damaged(_) | snug_store::Error::Password | snug_store::Error::Sealed => {
+                    StatusCode::INTERNAL_SERVER_ERROR
+                }
             },
             Self::Mail(_) => StatusCode::BAD_GATEWAY,
             Self::Files(_) => StatusCode::INSUFFICIENT_STORAGE,

@@ -7,6 +7,7 @@ mod auth;
 mod bookings;
 mod calendars;
 mod columns;
+mod doors;
 mod effects;
 mod error;
 mod events;
@@ -23,6 +24,7 @@ mod mail;
 mod markdown;
 mod me;
 mod offers;
+mod readable;
 mod records;
 mod schedule;
 mod sessions;
@@ -37,21 +39,23 @@ mod words;
 pub use calendars::keep_fresh;
 pub use error::Error;
 pub use files::Shelf;
+pub use ipnet::IpNet;
+pub use lettre::message::Mailbox;
 pub use mail::Post;
 
 use axum::{
     Router,
     extract::{DefaultBodyLimit, FromRef, Request, State},
     http::{HeaderName, HeaderValue, StatusCode, header},
-    middleware::{Next, from_fn_with_state},
+    middleware::{Next, from_fn, from_fn_with_state},
     response::{IntoResponse as _, Response},
     routing::get,
 };
 use chrono::Utc;
-use governor::{DefaultKeyedRateLimiter, Quota, RateLimiter};
 use snug_core::Day;
-use snug_store::{DatabaseConnection, Keeper};
-use std::{num::NonZeroU32, sync::Arc, time::Duration};
+use snug_store::{DatabaseConnection, Keeper, Seal};
+use std::{sync::Arc, time::Duration};
+use tokio_util::sync::CancellationToken;
 use tower_http::{
     catch_panic::CatchPanicLayer, compression::CompressionLayer, csrf::CsrfLayer, set_header::SetResponseHeaderLayer,
     timeout::TimeoutLayer, trace::TraceLayer,
@@ -65,8 +69,8 @@ pub struct AppState {
     pub keeper: Arc<Keeper>,
     /// How the server was started.
     pub options: Arc<Options>,
-    /// Counts sign-in attempts by e-mail address.
-    attempts: Arc<DefaultKeyedRateLimiter<String>>,
+    /// Counts attempts to come in.
+    limits: Arc<doors::Limits>,
     /// What rooms computed for the plan as it stands.
     kept: Arc<kept::Kept>,
 }
@@ -80,8 +84,18 @@ impl FromRef<AppState> for DatabaseConnection {
 /// How the server is started.
 #[derive(Clone, Debug, Default)]
 pub struct Options {
-    /// Cookies go over HTTPS only.
+    /// Cookies go over HTTPS only; so they do unless the server listens on loopback alone.
     pub secure_cookies: bool,
+    /// Browsers are told to come over HTTPS only from now on.
+    pub strict_https: bool,
+    /// The proxies in front, which are believed where a request comes from.
+    pub proxies: Vec<IpNet>,
+    /// From whom letters come; from nobody unless it is said.
+    pub sender: Option<Mailbox>,
+    /// Seals the secrets of authenticators.
+    pub seal: Seal,
+    /// Told when the server stops: streams end then.
+    pub stopping: CancellationToken,
     /// The day that counts as today, for demonstrations and tests; else the civil day of the workspace's time zone.
     pub today: Option<Day>,
     /// Where mail goes; without it nobody can be invited by mail.
@@ -108,16 +122,7 @@ pub struct Demo {
 impl AppState {
     /// Everything a server needs on top of its keeper.
     pub fn new(keeper: Arc<Keeper>, options: Options) -> Self {
-        /// Ten attempts at once, then two a minute.
-        const BURST: NonZeroU32 = NonZeroU32::new(10).expect("ten is not zero");
-        const WAIT: Duration = Duration::from_secs(30);
-        let pace = Quota::with_period(WAIT).unwrap_or_else(|| Quota::per_minute(BURST));
-        Self {
-            keeper,
-            options: Arc::new(options),
-            attempts: Arc::new(RateLimiter::keyed(pace.allow_burst(BURST))),
-            kept: Arc::default(),
-        }
+        Self { keeper, options: Arc::new(options), limits: Arc::default(), kept: Arc::default() }
     }
 
     /// The civil day it is in the workspace.
@@ -128,6 +133,22 @@ impl AppState {
     /// The workspace's time zone.
     pub fn zone(&self) -> chrono_tz::Tz {
         self.keeper.plan().settings.time_zone.parse().unwrap_or(chrono_tz::UTC)
+    }
+
+    /// Mails a letter behind the answer, which does not wait for the mail server. Without one nothing is sent.
+    fn mail_later(&self, letter: mail::Letter) {
+        let (state, to) = (self.clone(), letter.to.clone());
+        tokio::spawn(async move {
+            if let Err(error) = state.mail(letter).await {
+                tracing::warn!(error = &error as &dyn std::error::Error, to, "a letter was not mailed");
+            }
+        });
+    }
+
+    /// Mails a letter.
+    async fn mail(&self, letter: mail::Letter) -> Result<(), Error> {
+        let Some(post) = &self.options.post else { return Ok(()) };
+        post.send(self.options.sender.as_ref(), letter).await
     }
 
     /// The address under which people reach the server, without a slash at its end.
@@ -153,9 +174,6 @@ async fn computed(
 const CONTENT_POLICY: &str = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; \
      font-src 'self'; connect-src 'self'; form-action 'self'; frame-ancestors 'none'; base-uri 'none'";
 
-/// The largest form that a page sends.
-const LARGEST_FORM: usize = 64 * 1024;
-
 /// Says on which plan, or a later one, a page was made, so that a script can tell an old answer from a new one.
 async fn tell_revision(State(state): State<AppState>, request: Request, next: Next) -> Response {
     let revision = state.keeper.plan().revision;
@@ -172,7 +190,7 @@ fn fallen(_: Box<dyn std::any::Any + Send>) -> Response {
 /// All routes.
 pub fn router(state: AppState) -> Router {
     let sessions = SessionManagerLayer::new(sessions::PgSessions::of(state.keeper.db()))
-        .with_name("snug_session")
+        .with_name(if state.options.secure_cookies { "__Host-snug_session" } else { "snug_session" })
         .with_secure(state.options.secure_cookies)
         .with_same_site(SameSite::Lax)
         .with_expiry(Expiry::OnInactivity(CookieDuration::days(14)));
@@ -201,13 +219,15 @@ pub fn router(state: AppState) -> Router {
     let header = |name: HeaderName, value: &'static str| {
         SetResponseHeaderLayer::if_not_present(name, HeaderValue::from_static(value))
     };
+    let strict = state.options.strict_https.then(|| HeaderValue::from_static("max-age=31536000"));
     Router::new()
         .merge(api::routes().method_not_allowed_fallback(api::wrong_method))
         .merge(health::routes())
         .merge(calendars::open_routes())
         .route("/assets/{*path}", get(assets::serve))
         .merge(pages)
-        .layer(DefaultBodyLimit::max(LARGEST_FORM))
+        .layer(from_fn(readable::check))
+        .layer(DefaultBodyLimit::max(readable::LARGEST_FORM))
         .layer(TimeoutLayer::with_status_code(StatusCode::SERVICE_UNAVAILABLE, Duration::from_secs(20)))
         .layer(CompressionLayer::new())
         .layer(header(header::CONTENT_SECURITY_POLICY, CONTENT_POLICY))
@@ -215,6 +235,9 @@ pub fn router(state: AppState) -> Router {
         .layer(header(header::REFERRER_POLICY, "same-origin"))
         .layer(header(HeaderName::from_static("cross-origin-opener-policy"), "same-origin"))
         .layer(header(header::CACHE_CONTROL, "no-store"))
+        .layer(SetResponseHeaderLayer::if_not_present(header::STRICT_TRANSPORT_SECURITY, move |_: &Response| {
+            strict.clone()
+        }))
         // The last net: what nobody has foreseen is told like any other failure, and the server goes on.
         .layer(CatchPanicLayer::custom(fallen))
         .layer(TraceLayer::new_for_http())

@@ -3,10 +3,10 @@
 use crate::Error;
 use lettre::{AsyncFileTransport, AsyncSmtpTransport, AsyncTransport as _, Message, Tokio1Executor, message::Mailbox};
 use mail_parser::MessageParser;
-use std::{path::PathBuf, str::FromStr};
+use std::{fmt, path::PathBuf, str::FromStr};
 
 /// Where mail goes.
-#[derive(Clone, Debug)]
+#[derive(Clone)]
 pub enum Post {
     /// Into a folder, one file a message.
     Folder(PathBuf),
@@ -14,12 +14,23 @@ pub enum Post {
     Smtp(String),
 }
 
+impl fmt::Debug for Post {
+    fn fmt(&self, to: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            Self::Folder(folder) => write!(to, "Post({})", folder.display()),
+            // A password may stand in it.
+            Self::Smtp(_) => to.write_str("Post(a mail server)"),
+        }
+    }
+}
+
 impl FromStr for Post {
     type Err = String;
     fn from_str(text: &str) -> Result<Self, String> {
         if text.starts_with("smtp://") || text.starts_with("smtps://") {
             // Read once here, so that a wrong address is told at the start and not by the first mail.
-            AsyncSmtpTransport::<Tokio1Executor>::from_url(text).map_err(|error| format!("{text}: {error}"))?;
+            // What is wrong is said without the address, in which a password may stand.
+            AsyncSmtpTransport::<Tokio1Executor>::from_url(text).map_err(|error| error.to_string())?;
             Ok(Self::Smtp(text.to_owned()))
         } else {
             Ok(Self::Folder(PathBuf::from(text)))
@@ -28,27 +39,30 @@ impl FromStr for Post {
 }
 
 /// A letter to one person.
-pub struct Letter<'a> {
+pub struct Letter {
     /// Their address.
-    pub to: &'a str,
+    pub to: String,
     /// What it is about.
     pub subject: String,
     /// The words.
     pub body: String,
 }
 
+/// From whom letters come where nothing else is said; nobody can answer to it.
+const NOBODY: &str = "Snug Roster <no-reply@snug-roster.invalid>";
+
 impl Post {
-    /// Sends a letter.
+    /// Sends a letter, from somebody or from nobody.
     ///
     /// # Errors
     /// The letter cannot be made, or the mail server does not take it.
-    pub async fn send(&self, letter: Letter<'_>) -> Result<(), Error> {
+    pub async fn send(&self, from: Option<&Mailbox>, letter: Letter) -> Result<(), Error> {
         let address = |text: &str| {
             text.parse::<Mailbox>().map_err(|_| Error::BadRequest("This is no e-mail address.".to_owned()))
         };
         let message = Message::builder()
-            .from(address("Snug Roster <no-reply@snug-roster.invalid>")?)
-            .to(address(letter.to)?)
+            .from(from.cloned().map_or_else(|| address(NOBODY), Ok)?)
+            .to(address(&letter.to)?)
             .subject(letter.subject)
             .body(letter.body)
             .map_err(|error| Error::Mail(error.to_string()))?;

@@ -132,6 +132,17 @@ pub async fn of_account(
     Ok(rows.into_iter().map(open).collect())
 }
 
+/// Whether a session stands.
+pub async fn stands(db: &DatabaseConnection, id: &str) -> std::result::Result<bool, crate::Error> {
+    let sql = "SELECT id FROM web_session WHERE id = $1 AND expires_at > now()";
+    let found: Option<(String,)> = sqlx::query_as(sql)
+        .bind(id)
+        .fetch_optional(db.get_postgres_connection_pool())
+        .await
+        .map_err(snug_store::Error::from)?;
+    Ok(found.is_some())
+}
+
 /// Ends one session of an account.
 pub async fn end(db: &DatabaseConnection, account: i32, wanted: &str) -> std::result::Result<(), crate::Error> {
     let pool = db.get_postgres_connection_pool();
@@ -155,7 +166,7 @@ fn handle(id: &str) -> String {
 }
 
 /// `Firefox on Linux`, as far as a browser says so.
-fn browser(agent: &str) -> String {
+pub fn browser(agent: &str) -> String {
     let of =
         |names: &[(&str, &'static str)]| names.iter().find(|(mark, _)| agent.contains(mark)).map(|(_, name)| *name);
     // The order matters: most browsers name others before themselves.

@@ -7,9 +7,12 @@ pub mod counter;
 use reqwest::blocking::{Client, Response};
 use std::{
     io::{BufRead, BufReader},
-    path::PathBuf,
+    path::{Path, PathBuf},
     process::{Child, Command, Stdio},
-    sync::atomic::{AtomicU32, Ordering},
+    sync::{
+        Mutex,
+        atomic::{AtomicU32, Ordering},
+    },
 };
 
 /// The day on which the demo lies in tests.
@@ -112,6 +115,7 @@ fn program() -> Command {
 /// A server on a free port.
 pub struct Server {
     pub url: String,
+    said: Mutex<BufReader<std::process::ChildStdout>>,
     mail: PathBuf,
     child: Child,
 }
@@ -124,18 +128,37 @@ impl Server {
     /// A server that reaches its database at another address.
     pub fn start_at(database: &Database, url: &str) -> Self {
         let mail = std::env::temp_dir().join(format!("snug-mail-{}", database.name));
+        Self::start_with(url, &mail, &[])
+    }
+
+    /// A server with further settings.
+    pub fn start_with(url: &str, mail: &Path, more: &[&str]) -> Self {
         let mut child = program()
             .args(["serve", "--port", "0", "--demo", "--today", TODAY, "--mail"])
-            .arg(&mail)
+            .arg(mail)
+            .args(more)
             .env("DATABASE_URL", url)
             .env("RUST_LOG", "warn")
             .stdout(Stdio::piped())
             .spawn()
             .unwrap();
         let mut line = String::new();
-        BufReader::new(child.stdout.take().unwrap()).read_line(&mut line).unwrap();
+        let mut said = BufReader::new(child.stdout.take().unwrap());
+        said.read_line(&mut line).unwrap();
         let url = line.rsplit_once(' ').expect("the server prints its address").1.trim().to_owned();
-        Self { url, mail, child }
+        Self { url, said: said.into(), mail: mail.to_owned(), child }
+    }
+
+    /// The next line that the server prints after its address.
+    pub fn next_line(&self) -> String {
+        let mut line = String::new();
+        self.said.lock().unwrap().read_line(&mut line).unwrap();
+        line.trim().to_owned()
+    }
+
+    /// The process.
+    pub fn process(&self) -> u32 {
+        self.child.id()
     }
 
     /// A browser in which somebody of the demo is signed in; it follows redirects.
@@ -193,7 +216,7 @@ pub fn until<T>(look: impl Fn() -> Option<T>) -> T {
         if let Some(found) = look() {
             return found;
         }
-        assert!(begun.elapsed().as_secs() < 20, "it did not come about");
+        assert!(begun.elapsed().as_secs() < 60, "it did not come about");
         std::thread::sleep(std::time::Duration::from_millis(10));
     }
 }

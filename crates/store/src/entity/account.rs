@@ -16,6 +16,8 @@ pub struct Model {
     pub created_at: DateTimeUtc,
     pub totp_secret: Option<String>,
     pub totp_step: i64,
+    pub wrong_codes: i32,
+    pub codes_wait_until: Option<DateTimeUtc>,
 }
 
 impl ActiveModelBehavior for ActiveModel {}

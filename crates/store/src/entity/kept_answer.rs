@@ -1,4 +1,4 @@
-//! Answers kept for programs that ask twice.
+//! Requests that were done, for programs that ask twice.
 
 use sea_orm::entity::prelude::*;
 
@@ -12,9 +12,7 @@ pub struct Model {
     #[sea_orm(primary_key, auto_increment = false)]
     pub key: String,
     pub request: String,
-    pub status: i32,
-    #[sea_orm(column_type = "JsonBinary")]
-    pub body: Json,
+    pub revision: i64,
     pub at: DateTimeUtc,
 }
 

@@ -13,6 +13,7 @@ mod m0010_logged_then;
 mod m0011_queue;
 mod m0012_titles;
 mod m0013_task_sheet;
+mod m0014_locks;
 
 use sea_orm_migration::prelude::*;
 
@@ -52,6 +53,7 @@ impl MigratorTrait for Migrator {
             Step("m0011_queue", m0011_queue::SCHEMA),
             Step("m0012_titles", m0012_titles::SCHEMA),
             Step("m0013_task_sheet", m0013_task_sheet::SCHEMA),
+            Step("m0014_locks", m0014_locks::SCHEMA),
         ];
         steps.into_iter().map(|step| Box::new(step) as Box<dyn MigrationTrait>).collect()
     }

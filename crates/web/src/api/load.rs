@@ -92,7 +92,7 @@ pub async fn load(
         measure: measure.map_err(|error| bad("measure", error.to_string()))?,
     };
     let buckets = query.grain.buckets(from, to, &plan.settings).len();
-    if query.group == Group::Person && buckets.saturating_mul(plan.people.len()) > MOST_CELLS {
+    if buckets.saturating_mul(query.group.most_rows(&plan)) > MOST_CELLS {
         return Err(bad("to", "asks for more cells than one answer holds; ask for a shorter window".to_owned()));
     }
     let cells = crate::worked_out(move || figures(&table(&plan, &query), &query, &plan.settings)).await;

@@ -16,7 +16,7 @@ use crate::{AppState, Error};
 use axum::{Json, Router, http::StatusCode, routing::get};
 use serde::Serialize;
 use snug_core::{Command, kinds::Kind};
-use snug_store::{Outcome, accounts::Account};
+use snug_store::{Outcome, accounts::Account, idempotency::Once};
 use utoipa::{
     Modify, OpenApi, ToSchema,
     openapi::security::{HttpAuthScheme, HttpBuilder, SecurityScheme},
@@ -109,10 +109,20 @@ fn told(error: snug_store::Error) -> Error {
 
 /// Carries a command out for the account of a token, if its role allows it.
 async fn submit(state: &AppState, account: &Account, command: Command) -> Result<Outcome, Error> {
+    submit_once(state, account, command, None).await.map_err(Error::for_program)
+}
+
+/// The same for a request that is to be done once.
+async fn submit_once(
+    state: &AppState,
+    account: &Account,
+    command: Command,
+    once: Option<Once>,
+) -> Result<Outcome, Error> {
     if !account.actor().may(&state.keeper.plan(), &command) {
         return Err(Error::Api(StatusCode::FORBIDDEN, "The account of this token may not do that.".to_owned()));
     }
-    state.keeper.submit(&account.email, command, state.today()).await.map_err(told)
+    state.keeper.submit_once(&account.email, command, state.today(), once).await.map_err(Error::from)
 }
 
 /// How many a page has, as asked.

@@ -3,7 +3,7 @@
 use super::{
     body,
     extract::{Asked, Body, Id, Writer, not_there},
-    page_size, submit, told,
+    page_size, submit, submit_once, told,
 };
 use crate::{AppState, Error, auth::Program, columns::record as standing};
 use axum::{
@@ -20,7 +20,11 @@ use snug_core::{
     import::{Dataset, keeping_parts, record},
     kinds::Kind,
 };
-use snug_store::idempotency;
+use snug_store::{
+    accounts::Account,
+    idempotency::{self, Known, Once},
+    ledger,
+};
 
 /// A page of a list.
 #[derive(Debug, Default, Deserialize)]
@@ -140,36 +144,51 @@ pub async fn create(
     headers: HeaderMap,
     body: Body<Map<String, Value>>,
 ) -> Result<Response, Error> {
-    let (db, account) = (state.keeper.db(), &program.account);
+    let account = &program.account;
     let key = headers.get("idempotency-key").map(|key| key.to_str().unwrap_or_default().to_owned());
     if key.as_ref().is_some_and(|key| key.is_empty() || key.len() > 200) {
         let message = "Idempotency-Key: has between 1 and 200 plain characters".to_owned();
         return Err(Error::Api(StatusCode::BAD_REQUEST, message));
     }
-    let request = format!("POST {} {}", kind.about().file, body.text);
-    if let Some(key) = &key {
-        let kept = idempotency::look(db, account.id, key, &request).await.map_err(told)?;
-        match kept {
-            idempotency::Answered::Nothing => {}
-            idempotency::Answered::Same(status, body) => {
-                return Ok((StatusCode::from_u16(status).unwrap_or(StatusCode::OK), Json(body)).into_response());
-            }
-            idempotency::Answered::Other => {
-                let message = "This Idempotency-Key came with another request before; send a new one.".to_owned();
-                return Err(Error::Api(StatusCode::UNPROCESSABLE_ENTITY, message));
-            }
-        }
+    let once = key.map(|key| Once::new(account.id, &key, &format!("POST {} {}", kind.about().file, body.text)));
+    if let Some(once) = &once
+        && let Some(answer) = answered(&state, kind, account, once).await?
+    {
+        return Ok(answer);
     }
     let made = read(&state.keeper.plan(), kind, &body.value, 0, None)?;
-    let outcome = submit(&state, account, Command::Edit { changes: vec![made] }).await?;
-    let made = outcome.changes.iter().find(|change| change.subject().0 == kind).ok_or_else(not_there)?;
-    let eyes = account.actor().eyes(&outcome.after);
-    let record = shown(&eyes, made).ok_or_else(not_there)?;
-    if let Some(key) = &key {
-        let kept = idempotency::keep(db, account.id, key, &request, StatusCode::CREATED.as_u16(), &record).await;
-        kept.map_err(told)?;
+    let command = Command::Edit { changes: vec![made] };
+    match (submit_once(&state, account, command, once.clone()).await, once) {
+        (Ok(outcome), _) => created(kind, &account.actor().eyes(&outcome.after), &outcome.changes),
+        // The same request was under way at the same time, and came first.
+        (Err(Error::Store(snug_store::Error::DoneBefore)), Some(once)) => {
+            answered(&state, kind, account, &once).await?.ok_or_else(not_there)
+        }
+        (Err(error), _) => Err(error.for_program()),
     }
-    Ok(tagged(StatusCode::CREATED, &eyes, &made.clone().only_after().unwrap_or_else(|| made.clone()), record))
+}
+
+/// What is answered where a record was made.
+fn created(kind: Kind, eyes: &Eyes<'_>, changes: &[Change]) -> Result<Response, Error> {
+    let made = changes.iter().find(|change| change.subject().0 == kind).ok_or_else(not_there)?;
+    let record = shown(eyes, made).ok_or_else(not_there)?;
+    Ok(tagged(StatusCode::CREATED, eyes, &made.clone().only_after().unwrap_or_else(|| made.clone()), record))
+}
+
+/// What is answered to a request that was done before: the record as it was made then.
+async fn answered(state: &AppState, kind: Kind, account: &Account, once: &Once) -> Result<Option<Response>, Error> {
+    let db = state.keeper.db();
+    match idempotency::look(db, once).await.map_err(told)? {
+        Known::New => Ok(None),
+        Known::Done(revision) => {
+            let changes = ledger::changes_of(db, revision).await.map_err(told)?;
+            created(kind, &account.actor().eyes(&state.keeper.plan()), &changes).map(Some)
+        }
+        Known::Other => {
+            let message = "This Idempotency-Key came with another request before; send a new one.".to_owned();
+            Err(Error::Api(StatusCode::UNPROCESSABLE_ENTITY, message))
+        }
+    }
 }
 
 /// Puts another value in its place. With If-Match it is refused where another version stands.

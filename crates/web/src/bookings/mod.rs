@@ -9,6 +9,7 @@ use crate::{
     effects::says,
     fit::{self, FitParams, FitQuery},
     frame::Flash,
+    readable::LARGEST_MOVE,
     words,
 };
 use asked::Asked;
@@ -29,14 +30,11 @@ use snug_core::{
 };
 use snug_store::ledger;
 
-/// The largest form: as many bookings as go at once, each with what a page saw of it.
-const LARGEST_FORM: usize = 1024 * 1024;
-
 pub fn routes() -> Router<AppState> {
     Router::new()
         .route("/bookings", post(place))
         .route("/bookings/{deed}", post(act))
-        .layer(DefaultBodyLimit::max(LARGEST_FORM))
+        .layer(DefaultBodyLimit::max(LARGEST_MOVE))
         .route("/undo", post(undo))
         .route("/redo", post(redo))
 }

@@ -12,7 +12,9 @@ pub use refresh::keep_fresh;
 use crate::{
     AppState, Error,
     auth::User,
+    doors::{self, Deed, Peer},
     frame::{Flash, Frame, Room},
+    mail::Letter,
     words,
 };
 use askama::Template;
@@ -267,17 +269,35 @@ struct Own {
     person: String,
 }
 
-/// Makes the secret address of somebody's calendar, and shows it once: one's own, or for who plans anybody's.
-async fn own_address(State(state): State<AppState>, user: User, Form(own): Form<Own>) -> Result<Response, Error> {
+/// Makes the secret address of somebody's calendar, and shows it once: one's own, or for a manager anybody's, who is told.
+async fn own_address(
+    State(state): State<AppState>,
+    user: User,
+    peer: Peer,
+    Form(own): Form<Own>,
+) -> Result<Response, Error> {
     let plan = state.keeper.plan();
     let Some(entry) = plan.person_by_email(own.person.trim()) else {
         let asked = Asked { person: own.person, ..Asked::default() };
         return refused(&state, &user, asked, ("own", "Nobody with this address is in the plan.".to_owned())).await;
     };
-    if !entry.person.email.eq_ignore_ascii_case(&user.account.email) {
-        user.at_least(Role::Lead)?;
+    let oneself = entry.person.email.eq_ignore_ascii_case(&user.account.email);
+    if !oneself {
+        user.at_least(Role::Manager)?;
     }
     let secret = feeds::new_key(state.keeper.db(), entry.person.id).await?;
+    doors::note(&state, Deed::Calendar, &user.account, &peer, &format!("of {}", entry.person.email)).await?;
+    if !oneself {
+        state.mail_later(Letter {
+            to: entry.person.email.clone(),
+            subject: "A new secret address of your calendar".to_owned(),
+            body: format!(
+                "{} made a new secret address for your calendar of Snug Roster. The one that you may have used is worth nothing now.\n\nMake your own here:\n{}/setup/calendars\n",
+                user.account.name,
+                state.base(),
+            ),
+        });
+    }
     let address = format!("{}/calendar/{secret}.ics", state.base());
     let page = CalendarsPage { own: Some(format!("{}: {address}", entry.person.name)), ..view(&state, &user).await? };
     Ok(Html(page.render()?).into_response())

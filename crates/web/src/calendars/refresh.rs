@@ -6,6 +6,7 @@ use snug_core::{Command, Day, calendars::changes};
 use snug_store::{
     accounts,
     feeds::{self, Feed},
+    idempotency, security,
 };
 use std::time::Duration;
 
@@ -29,7 +30,12 @@ pub async fn keep_fresh(state: AppState) {
             Err(error) => tracing::warn!(%error, "it cannot be seen which calendars are due"),
         }
         // What is remembered of attempts that are long over goes, too.
-        state.attempts.retain_recent();
+        state.limits.sweep();
+        for swept in [security::sweep(state.keeper.db()).await, idempotency::sweep(state.keeper.db()).await] {
+            if let Err(error) = swept {
+                tracing::warn!(%error, "what is too old cannot be forgotten");
+            }
+        }
         tokio::time::sleep(PACE).await;
     }
 }
@@ -37,24 +43,30 @@ pub async fn keep_fresh(state: AppState) {
 /// Reads one calendar and notes how it went; the reason, where it did not.
 pub async fn read_one(state: &AppState, feed: &Feed) -> Option<String> {
     let went = take_over(state, feed).await;
-    let noted = feeds::note(state.keeper.db(), feed.id, went.as_ref().copied().map_err(String::as_str)).await;
+    let told = went.as_ref().map(|(changes, left_out)| (*changes, left_out.as_str())).map_err(String::as_str);
+    let noted = feeds::note(state.keeper.db(), feed.id, told).await;
     if let Err(error) = noted {
         tracing::warn!(%error, feed = feed.id, "it cannot be noted how a calendar was read");
     }
     went.err()
 }
 
-async fn take_over(state: &AppState, feed: &Feed) -> Result<usize, String> {
+/// How many records changed, and what of it was left out, in words.
+async fn take_over(state: &AppState, feed: &Feed) -> Result<(usize, String), String> {
     let hidden = |error: &dyn std::fmt::Display| {
         tracing::error!(%error, feed = feed.id, "a calendar cannot be taken over");
         "It was read, but cannot be taken over just now.".to_owned()
     };
-    let text = fetch(&feed.address, state.options.inner_feeds).await?;
+    let bytes = fetch(&feed.address, state.options.inner_feeds).await?;
     let plan = state.keeper.plan();
     let window = window(state.today());
-    let read = reading::read(state, text, &feed.purpose, window).await;
-    let occurrences = read.map_err(|error| hidden(&error))?.map_err(|error| error.to_string())?;
-    let changes = changes(&plan, &feed.source(), &feed.purpose, &occurrences, window);
+    let read = reading::read(state, bytes, &feed.purpose, window).await;
+    let said = read.map_err(|error| hidden(&error))?.map_err(|error| error.to_string())?;
+    let changes = changes(&plan, &feed.source(), &feed.purpose, &said.occurrences, window);
+    let left_out = match said.left_out {
+        0 => String::new(),
+        count => format!("{count} not understood and left out: {}", said.reasons.join("; ")),
+    };
     let account = accounts::by_id(state.keeper.db(), feed.account).await.map_err(|error| hidden(&error))?;
     let account = account.ok_or("Who subscribed to it is no longer here; subscribe anew.")?;
     let command = Command::ReadCalendar { name: feed.name.clone(), changes };
@@ -62,7 +74,7 @@ async fn take_over(state: &AppState, feed: &Feed) -> Result<usize, String> {
         return Err("The role of who subscribed to it no longer allows this.".to_owned());
     }
     match state.keeper.submit(&account.email, command, state.today()).await {
-        Ok(outcome) => Ok(outcome.changes.len()),
+        Ok(outcome) => Ok((outcome.changes.len(), left_out)),
         Err(snug_store::Error::Refused(refusal)) => Err(refusal.message),
         Err(error) => Err(hidden(&error)),
     }

@@ -29,8 +29,11 @@ export async function part(path) {
  *  fresh if it tells of a change that came after `revision`, on which the page was made, and was not told before. */
 export function follow(revision, then) {
   const tell = (message) => {
+    const anew = message.kind === "reload";
+    const fresh = anew || message.revision > revision;
+    // What is to be read anew may be older than what was heard of: a database can lose its last entries.
+    if (anew) latest = revision = message.revision;
     heard(message.revision);
-    const fresh = message.kind === "reload" || message.revision > revision;
     revision = Math.max(revision, message.revision ?? 0);
     then({ ...message, fresh });
   };
@@ -39,7 +42,7 @@ export function follow(revision, then) {
     source.addEventListener("change", (event) => pass({ kind: "change", ...JSON.parse(event.data) }));
     source.addEventListener("hello", (event) => pass({ kind: "hello", revision: Number(event.data) }));
     source.addEventListener("presence", (event) => pass({ kind: "presence", ...JSON.parse(event.data) }));
-    source.addEventListener("reload", () => pass({ kind: "reload" }));
+    source.addEventListener("reload", (event) => pass({ kind: "reload", revision: Number(event.data) }));
   };
   if (!navigator.locks) return listen(tell);
   const channel = new BroadcastChannel("snug-news");

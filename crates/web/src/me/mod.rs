@@ -1,10 +1,15 @@
 //! One's own account: password, two-step sign-in, sessions, tokens for programs.
 
+mod two_step;
+
 use crate::{
     AppState, Error,
     auth::User,
+    doors::{self, Deed, Peer},
     frame::{Flash, Frame, Room},
-    sessions, two_step, words,
+    sessions,
+    sign_in::end_calendar,
+    words,
 };
 use askama::Template;
 use axum::{
@@ -16,16 +21,17 @@ use axum::{
 };
 use serde::Deserialize;
 use snug_store::{
-    accounts::{self, SHORTEST_PASSWORD, Scope, Token},
-    two_step as steps,
+    accounts::{self, Scope, Token},
+    passwords, two_step as steps,
 };
 
 pub fn routes() -> Router<AppState> {
     Router::new()
         .route("/me", get(page))
         .route("/me/password", post(password))
-        .route("/me/two-step", get(two_step_page).post(set_up))
-        .route("/me/two-step/off", post(take_away))
+        .route("/me/two-step", get(two_step::page).post(two_step::set_up))
+        .route("/me/two-step/begin", post(two_step::begin))
+        .route("/me/two-step/off", post(two_step::take_away))
         .route("/me/sessions/end", post(end_session))
         .route("/me/sessions/end-others", post(end_others))
         .route("/me/tokens", post(make_token))
@@ -66,7 +72,7 @@ async fn view(
     let page = MePage {
         frame: Frame::of(state, user, Room::None).await?,
         email: user.account.email.clone(),
-        two_step: steps::of(db, user.account.id).await?.map(|step| step.codes_left),
+        two_step: steps::of(db, &state.options.seal, user.account.id).await?.map(|step| step.codes_left),
         sessions: sessions::of_account(db, user.account.id, user.session_id(), zone, order).await?,
         tokens: tokens.collect(),
         fresh_token,
@@ -83,93 +89,42 @@ async fn page(State(state): State<AppState>, user: User) -> Result<Html<String>,
 struct Passwords {
     current: String,
     new: String,
+    #[serde(default)]
+    calendar: String,
 }
 
-async fn password(State(state): State<AppState>, user: User, Form(form): Form<Passwords>) -> Result<Response, Error> {
+/// What is wrong with a password that somebody says is theirs.
+async fn not_theirs(state: &AppState, user: &User, peer: &Peer, password: String) -> Result<Option<String>, Error> {
+    if !state.limits.admit(peer, &format!("password {}", user.account.email)) {
+        return Ok(Some(doors::WAIT.to_owned()));
+    }
+    if accounts::is_password(state.keeper.db(), &user.account, password).await? {
+        return Ok(None);
+    }
+    doors::note(state, Deed::Refused, &user.account, peer, "on the account page").await?;
+    Ok(Some("This is not your password.".to_owned()))
+}
+
+async fn password(
+    State(state): State<AppState>,
+    user: User,
+    peer: Peer,
+    Form(form): Form<Passwords>,
+) -> Result<Response, Error> {
     let db = state.keeper.db();
-    let problem = if state.attempts.check_key(&user.account.email).is_err() {
-        Some(("current", "Too many attempts. Wait a minute, then try again.".to_owned()))
-    } else if !accounts::is_password(db, &user.account, form.current).await? {
-        Some(("current", "This is not your password.".to_owned()))
-    } else if form.new.chars().count() < SHORTEST_PASSWORD {
-        Some(("new", format!("Use at least {SHORTEST_PASSWORD} characters.")))
-    } else {
-        None
-    };
+    let theirs = not_theirs(&state, &user, &peer, form.current).await?.map(|reason| ("current", reason));
+    let whose = [user.account.email.as_str(), &user.account.name];
+    let problem = theirs.or_else(|| passwords::problem(&form.new, &whose).map(|reason| ("new", reason)));
     if problem.is_some() {
         let page = view(&state, &user, None, problem).await?;
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response());
     }
     accounts::set_password(db, user.account.id, form.new, user.session_id().as_deref()).await?;
-    Flash::plain("Password changed; your other sessions have ended").leave(&user.session).await?;
-    Ok(Redirect::to("/me").into_response())
-}
-
-#[derive(Template)]
-#[template(path = "me/two_step.html")]
-struct TwoStepPage {
-    frame: Frame,
-    secret: String,
-    picture: String,
-    codes: Vec<String>,
-    problem: Option<String>,
-}
-
-/// The key under which a secret waits in the session until a code proves that an authenticator has it.
-const FRESH: &str = "fresh_secret";
-
-async fn two_step_page(State(state): State<AppState>, user: User) -> Result<Html<String>, Error> {
-    let secret = two_step::new_secret();
-    user.session.insert(FRESH, &secret).await?;
-    Ok(Html(set_up_page(&state, &user, secret, None).await?.render()?))
-}
-
-async fn set_up_page(
-    state: &AppState,
-    user: &User,
-    secret: String,
-    problem: Option<String>,
-) -> Result<TwoStepPage, Error> {
-    let picture = two_step::picture(&secret, &user.account.email)?;
-    Ok(TwoStepPage { frame: Frame::of(state, user, Room::None).await?, secret, picture, codes: Vec::new(), problem })
-}
-
-#[derive(Deserialize)]
-struct Code {
-    code: String,
-}
-
-async fn set_up(State(state): State<AppState>, user: User, Form(form): Form<Code>) -> Result<Response, Error> {
-    let Some(secret) = user.session.get::<String>(FRESH).await? else {
-        return Ok(Redirect::to("/me/two-step").into_response());
-    };
-    if two_step::step_of(&secret, &user.account.email, &form.code)?.is_none() {
-        let problem = "This code does not fit. Look at your authenticator again; codes change every half minute.";
-        let page = set_up_page(&state, &user, secret, Some(problem.to_owned())).await?;
-        return Ok((StatusCode::UNPROCESSABLE_ENTITY, Html(page.render()?)).into_response());
+    doors::note(&state, Deed::Password, &user.account, &peer, "").await?;
+    if form.calendar == "end" {
+        end_calendar(&state, &user.account, &peer).await?;
     }
-    let codes = steps::set_up(state.keeper.db(), user.account.id, &secret).await?;
-    user.session.remove::<String>(FRESH).await?;
-    let frame = Frame::of(&state, &user, Room::None).await?;
-    let page = TwoStepPage { frame, secret: String::new(), picture: String::new(), codes, problem: None };
-    Ok(Html(page.render()?).into_response())
-}
-
-#[derive(Deserialize)]
-struct Password {
-    password: String,
-}
-
-async fn take_away(State(state): State<AppState>, user: User, Form(form): Form<Password>) -> Result<Response, Error> {
-    if state.attempts.check_key(&user.account.email).is_err()
-        || !accounts::is_password(state.keeper.db(), &user.account, form.password).await?
-    {
-        let problem = Some(("two_step", "This is not your password.".to_owned()));
-        let page = view(&state, &user, None, problem).await?;
-        return Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response());
-    }
-    steps::take_away(state.keeper.db(), user.account.id).await?;
-    Flash::plain("Two-step sign-in is off").leave(&user.session).await?;
+    Flash::plain("Password changed; your other sessions and your tokens have ended").leave(&user.session).await?;
     Ok(Redirect::to("/me").into_response())
 }
 
@@ -178,14 +133,21 @@ struct Handle {
     handle: String,
 }
 
-async fn end_session(State(state): State<AppState>, user: User, Form(form): Form<Handle>) -> Result<Redirect, Error> {
+async fn end_session(
+    State(state): State<AppState>,
+    user: User,
+    peer: Peer,
+    Form(form): Form<Handle>,
+) -> Result<Redirect, Error> {
     sessions::end(state.keeper.db(), user.account.id, &form.handle).await?;
+    doors::note(&state, Deed::Sessions, &user.account, &peer, "one of one’s own").await?;
     Flash::plain("Session ended").leave(&user.session).await?;
     Ok(Redirect::to("/me"))
 }
 
-async fn end_others(State(state): State<AppState>, user: User) -> Result<Redirect, Error> {
+async fn end_others(State(state): State<AppState>, user: User, peer: Peer) -> Result<Redirect, Error> {
     accounts::end_sessions(state.keeper.db(), user.account.id, user.session_id().as_deref()).await?;
+    doors::note(&state, Deed::Sessions, &user.account, &peer, "all others of one’s own").await?;
     Flash::plain("Your other sessions have ended").leave(&user.session).await?;
     Ok(Redirect::to("/me"))
 }
@@ -197,7 +159,12 @@ struct NewToken {
     scope: String,
 }
 
-async fn make_token(State(state): State<AppState>, user: User, Form(form): Form<NewToken>) -> Result<Response, Error> {
+async fn make_token(
+    State(state): State<AppState>,
+    user: User,
+    peer: Peer,
+    Form(form): Form<NewToken>,
+) -> Result<Response, Error> {
     let name = form.name.trim();
     if name.is_empty() || name.chars().count() > 100 {
         let problem = Some(("token", "Say what the token is for, in at most 100 characters.".to_owned()));
@@ -205,6 +172,7 @@ async fn make_token(State(state): State<AppState>, user: User, Form(form): Form<
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response());
     }
     let scope = if form.scope == "write" { Scope::Write } else { Scope::Read };
+    doors::note(&state, Deed::TokenMade, &user.account, &peer, name).await?;
     let token = accounts::create_token(state.keeper.db(), &user.account.email, name, scope).await?;
     Ok(view(&state, &user, token, None).await?.into_response())
 }
@@ -214,8 +182,14 @@ struct WhichToken {
     id: i32,
 }
 
-async fn end_token(State(state): State<AppState>, user: User, Form(form): Form<WhichToken>) -> Result<Redirect, Error> {
+async fn end_token(
+    State(state): State<AppState>,
+    user: User,
+    peer: Peer,
+    Form(form): Form<WhichToken>,
+) -> Result<Redirect, Error> {
     accounts::end_token(state.keeper.db(), user.account.id, form.id).await?;
+    doors::note(&state, Deed::TokenEnded, &user.account, &peer, "").await?;
     Flash::plain("The token is worth nothing from now on").leave(&user.session).await?;
     Ok(Redirect::to("/me"))
 }

@@ -4,24 +4,26 @@ use crate::{
     AppState, Error, answer,
     auth::User,
     columns::listed,
+    doors::{self, Deed, Peer},
     frame::{Flash, Frame, Room},
     worked_out,
 };
 use askama::Template;
 use axum::{
     Router,
-    extract::{DefaultBodyLimit, Multipart, Path, State},
+    extract::{DefaultBodyLimit, Multipart, Path, Query, State},
     http::{StatusCode, header},
     response::{Html, IntoResponse as _, Redirect, Response},
     routing::get,
 };
+use serde::Deserialize;
 use snug_core::{
     Command, Role,
     change::Change,
     import::{Dataset, Preview, Problem, Tally, preview_beside},
     kinds::{self, Kind},
 };
-use snug_exchange::{archive, csv};
+use snug_exchange::{archive, csv, spreadsheet::guarded};
 use snug_store::{
     texts,
     uploads::{self, File},
@@ -92,9 +94,10 @@ pub fn read_upload(files: &[File]) -> Dataset {
         reason: reason.to_owned(),
     };
     let mut plain: Vec<File> = Vec::new();
+    let mut left = archive::MOST_BYTES;
     for (name, bytes) in files {
         if archive::is_archive(bytes) {
-            match archive::unfold(bytes) {
+            match archive::unfold(bytes, &mut left) {
                 Ok(inner) if inner.is_empty() => data.problems.push(whole(name, "holds no CSV file")),
                 Ok(inner) => plain.extend(inner),
                 Err(reason) => data.problems.push(whole(name, &reason)),
@@ -254,10 +257,32 @@ pub fn summary(changes: usize, source: &str) -> String {
     }
 }
 
-async fn export(State(state): State<AppState>, user: User) -> Result<Response, Error> {
+/// For what a file is taken out.
+#[derive(Default, Deserialize)]
+#[serde(default)]
+pub struct For {
+    /// `spreadsheet`: nothing in it is taken for a formula. Else it is exact, for importing it again.
+    r#for: String,
+}
+
+impl For {
+    /// The text, made fit for what it is for.
+    pub fn fit(&self, csv: String) -> String {
+        if self.r#for == "spreadsheet" { guarded(&csv) } else { csv }
+    }
+}
+
+async fn export(
+    State(state): State<AppState>,
+    user: User,
+    peer: Peer,
+    Query(wanted): Query<For>,
+) -> Result<Response, Error> {
+    doors::note(&state, Deed::Export, &user.account, &peer, "everything").await?;
     let (plan, texts) = (state.keeper.plan(), texts::all(state.keeper.db()).await?);
     let folded = worked_out(move || {
         let files = csv::files_of(&user.eyes(&plan), &texts);
+        let files: Vec<_> = files.into_iter().map(|(name, text)| (name, wanted.fit(text))).collect();
         archive::fold(files.iter().map(|(name, text)| (*name, text.as_bytes())))
     });
     let bytes = folded.await?.map_err(snug_store::Error::Damaged)?;
@@ -266,11 +291,18 @@ async fn export(State(state): State<AppState>, user: User) -> Result<Response, E
     Ok((head, bytes).into_response())
 }
 
-async fn export_one(State(state): State<AppState>, user: User, Path(name): Path<String>) -> Result<Response, Error> {
+async fn export_one(
+    State(state): State<AppState>,
+    user: User,
+    peer: Peer,
+    Path(name): Path<String>,
+    Query(wanted): Query<For>,
+) -> Result<Response, Error> {
     let file = kinds::file(&name).ok_or(Error::NotFound)?;
+    doors::note(&state, Deed::Export, &user.account, &peer, file.name).await?;
     let plan = state.keeper.plan();
     let texts = if file.kind == Kind::Text { texts::all(state.keeper.db()).await? } else { Vec::new() };
-    let text = worked_out(move || csv::file_text(&user.eyes(&plan), &texts, file.name)).await?;
+    let text = worked_out(move || wanted.fit(csv::file_text(&user.eyes(&plan), &texts, file.name))).await?;
     let disposition = format!("attachment; filename=\"{}\"", file.name);
     let head =
         [(header::CONTENT_TYPE, "text/csv; charset=utf-8".to_owned()), (header::CONTENT_DISPOSITION, disposition)];

@@ -3,6 +3,7 @@
 use crate::{
     AppState, Error,
     auth::User,
+    doors::{self, Deed, Peer},
     frame::{Flash, Frame, Room},
     mail::Letter,
     words,
@@ -92,6 +93,7 @@ pub async fn page(State(state): State<AppState>, user: User) -> Result<Html<Stri
 pub async fn invite(
     State(state): State<AppState>,
     user: User,
+    peer: Peer,
     Form(typed): Form<Invitation>,
 ) -> Result<Response, Error> {
     user.at_least(Role::Administrator)?;
@@ -99,10 +101,10 @@ pub async fn invite(
         let page = view(&state, &user, typed, Some((field, reason))).await?;
         Ok((StatusCode::UNPROCESSABLE_ENTITY, Html(page.render()?)).into_response())
     };
-    let Some(post) = state.options.post.clone() else {
+    if state.options.post.is_none() {
         let reason = "This server sends no mail; start it with --mail, or make an account by `snug-roster user`.";
         return refused(typed, "email", reason.to_owned()).await;
-    };
+    }
     let Ok(role) = typed.role.parse::<Role>() else {
         return refused(typed, "role", "Choose what they may do.".to_owned()).await;
     };
@@ -119,7 +121,7 @@ pub async fn invite(
     };
     let workspace = state.keeper.plan().settings.name.clone();
     let letter = Letter {
-        to: &email,
+        to: email.clone(),
         subject: format!("{} invites you to {workspace}", user.account.name),
         body: format!(
             "{} invites you to {workspace} on Snug Roster, as {role}: {}\n\nFollow this link within a week, and choose a password:\n{}/join/{key}\n",
@@ -128,7 +130,8 @@ pub async fn invite(
             state.base(),
         ),
     };
-    post.send(letter).await?;
+    state.mail(letter).await?;
+    doors::note(&state, Deed::Invited, &user.account, &peer, &format!("{email} as {role}")).await?;
     Flash::plain(format!("An invitation is on its way to {email}")).leave(&user.session).await?;
     Ok(Redirect::to("/setup/members").into_response())
 }
@@ -140,8 +143,14 @@ pub struct Which {
 }
 
 /// Takes an invitation back.
-pub async fn withdraw(State(state): State<AppState>, user: User, Form(which): Form<Which>) -> Result<Redirect, Error> {
+pub async fn withdraw(
+    State(state): State<AppState>,
+    user: User,
+    peer: Peer,
+    Form(which): Form<Which>,
+) -> Result<Redirect, Error> {
     user.at_least(Role::Administrator)?;
+    doors::note(&state, Deed::Invited, &user.account, &peer, "withdrawn").await?;
     mailed_keys::withdraw(state.keeper.db(), &which.hash).await?;
     Flash::plain("Invitation withdrawn").leave(&user.session).await?;
     Ok(Redirect::to("/setup/members"))
@@ -157,23 +166,57 @@ pub struct NewRole {
 pub async fn role(
     State(state): State<AppState>,
     user: User,
+    peer: Peer,
     Path(id): Path<i32>,
     Form(form): Form<NewRole>,
 ) -> Result<Redirect, Error> {
     user.at_least(Role::Administrator)?;
     let role: Role = form.role.parse().map_err(|_| Error::BadRequest("There is no such role.".to_owned()))?;
+    let whose = whose(&state, id).await?;
     let done = accounts::set_role(state.keeper.db(), id, role).await;
+    if done.is_ok() {
+        doors::note(&state, Deed::Role, &user.account, &peer, &format!("{whose} is {role}")).await?;
+    }
     told(&user, done, "Role changed").await
 }
 
 /// Takes a member's account away.
-pub async fn remove(State(state): State<AppState>, user: User, Path(id): Path<i32>) -> Result<Redirect, Error> {
+pub async fn remove(
+    State(state): State<AppState>,
+    user: User,
+    peer: Peer,
+    Path(id): Path<i32>,
+) -> Result<Redirect, Error> {
     user.at_least(Role::Administrator)?;
     if id == user.account.id {
         return Err(Error::BadRequest("Somebody else must take your account away.".to_owned()));
     }
+    let whose = whose(&state, id).await?;
     let done = accounts::remove(state.keeper.db(), id).await;
+    if done.is_ok() {
+        doors::note(&state, Deed::Removed, &user.account, &peer, &whose).await?;
+    }
     told(&user, done, "Account taken away; what it did stays in the activity").await
+}
+
+/// Ends every session of a member, as after a lost laptop.
+pub async fn end_sessions(
+    State(state): State<AppState>,
+    user: User,
+    peer: Peer,
+    Path(id): Path<i32>,
+) -> Result<Redirect, Error> {
+    user.at_least(Role::Administrator)?;
+    let whose = whose(&state, id).await?;
+    let keep = user.session_id().filter(|_| id == user.account.id);
+    let done = accounts::end_sessions(state.keeper.db(), id, keep.as_deref()).await;
+    doors::note(&state, Deed::Sessions, &user.account, &peer, &whose).await?;
+    told(&user, done, &format!("Every session of {whose} has ended")).await
+}
+
+/// The address of an account.
+async fn whose(state: &AppState, id: i32) -> Result<String, Error> {
+    Ok(accounts::by_id(state.keeper.db(), id).await?.ok_or(Error::NotFound)?.email)
 }
 
 /// Leads back to the members with what was done, or why it was not.

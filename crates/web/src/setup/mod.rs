@@ -4,9 +4,10 @@ mod activity;
 mod import;
 mod mailbox;
 mod members;
+mod security;
 mod settings;
 
-pub use import::summary;
+pub use import::{For, summary};
 
 use crate::{
     AppState, Error,
@@ -20,6 +21,7 @@ use axum::{
     response::Html,
     routing::{get, post},
 };
+use snug_core::Role;
 
 pub fn routes() -> Router<AppState> {
     Router::new()
@@ -31,6 +33,8 @@ pub fn routes() -> Router<AppState> {
         .route("/setup/members/withdraw", post(members::withdraw))
         .route("/setup/members/{id}/role", post(members::role))
         .route("/setup/members/{id}/remove", post(members::remove))
+        .route("/setup/members/{id}/end-sessions", post(members::end_sessions))
+        .route("/setup/security", get(security::page))
         .route("/setup/activity", get(activity::page))
         .route("/setup/activity/{revision}", get(activity::entry))
         .route("/setup/activity/{revision}/undo", post(activity::undo))
@@ -57,7 +61,7 @@ async fn index(State(state): State<AppState>, user: User) -> Result<Html<String>
     let door = |href, name, says, count| Door { href, name, says, count };
     let absences = plan.people.values().map(|entry| entry.absences.len()).sum();
     let holidays = plan.calendars.values().map(|calendar| calendar.holidays.len()).sum();
-    let doors = vec![
+    let mut doors = vec![
         door(
             "/people",
             "People",
@@ -95,5 +99,13 @@ async fn index(State(state): State<AppState>, user: User) -> Result<Html<String>
         door("/setup/settings", "Settings", "The working day, the week, the snug mark, dates, currency.", None),
         door("/setup/activity", "Activity", "Who changed what, and how to take it back.", None),
     ];
+    if user.account.role >= Role::Administrator {
+        doors.push(door(
+            "/setup/security",
+            "Security",
+            "Who came in, who was refused, and what was done about who may.",
+            None,
+        ));
+    }
     Ok(Html(IndexPage { frame: Frame::of(&state, &user, Room::Setup).await?, doors }.render()?))
 }

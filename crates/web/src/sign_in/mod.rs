@@ -1,8 +1,11 @@
 //! The door: sign-in, sign-out, and the first start that makes the workspace and its administrator.
 
+mod welcome;
+
 use crate::{
     AppState, Demo, Error,
     auth::{ACCOUNT, User},
+    doors::{self, Deed, Peer},
     mail::Letter,
     sessions,
 };
@@ -15,10 +18,9 @@ use axum::{
     routing::{get, post},
 };
 use serde::Deserialize;
-use snug_core::{Role, settings::Settings};
 use snug_store::{
-    accounts::{self, SHORTEST_PASSWORD},
-    mailed_keys, two_step,
+    accounts::{self, Account},
+    feeds, mailed_keys, passwords, two_step,
 };
 use tower_sessions::Session;
 
@@ -30,7 +32,7 @@ pub fn routes() -> Router<AppState> {
         .route("/reset/{key}", get(show_key).post(pass))
         .route("/join/{key}", get(show_key).post(pass))
         .route("/sign-out", post(sign_out))
-        .route("/welcome", get(show_welcome).post(welcome))
+        .route("/welcome", get(welcome::show).post(welcome::found))
 }
 
 #[derive(Template)]
@@ -73,6 +75,7 @@ const LONGEST_ADDRESS: usize = 254;
 async fn sign_in(
     State(state): State<AppState>,
     session: Session,
+    peer: Peer,
     headers: HeaderMap,
     Form(form): Form<Credentials>,
 ) -> Result<Response, Error> {
@@ -81,19 +84,21 @@ async fn sign_in(
     if key.len() > LONGEST_ADDRESS {
         return page(&state, form.email, Some(WRONG), StatusCode::UNPROCESSABLE_ENTITY);
     }
-    if state.attempts.check_key(&key).is_err() {
-        let problem = "Too many attempts with this address. Wait a minute, then try again.";
-        return page(&state, form.email, Some(problem), StatusCode::TOO_MANY_REQUESTS);
+    let db = state.keeper.db();
+    if !state.limits.admit(&peer, &key) {
+        doors::note_of(db, Deed::TooMany, &key, &peer, "").await?;
+        return page(&state, form.email, Some(doors::WAIT), StatusCode::TOO_MANY_REQUESTS);
     }
-    if let Some(account) = accounts::sign_in(state.keeper.db(), &form.email, form.password).await? {
-        if two_step::of(state.keeper.db(), account.id).await?.is_some() {
+    if let Some(account) = accounts::sign_in(db, &form.email, form.password).await? {
+        if two_step::of(db, &state.options.seal, account.id).await?.is_some() {
             session.cycle_id().await?;
             session.insert(HALF, (account.id, chrono::Utc::now().timestamp())).await?;
             return Ok(Redirect::to("/sign-in/code").into_response());
         }
-        let_in(&session, account.id, &headers).await?;
+        let_in(&state, &session, &account, &peer, &headers).await?;
         Ok(Redirect::to("/fit").into_response())
     } else {
+        doors::note_of(db, Deed::Refused, &key, &peer, "").await?;
         page(&state, form.email, Some(WRONG), StatusCode::UNPROCESSABLE_ENTITY)
     }
 }
@@ -104,21 +109,28 @@ const HALF: &str = "half";
 const PATIENCE: i64 = 300;
 
 /// Makes the session one of this account.
-async fn let_in(session: &Session, account: i32, headers: &HeaderMap) -> Result<(), Error> {
+async fn let_in(
+    state: &AppState,
+    session: &Session,
+    account: &Account,
+    peer: &Peer,
+    headers: &HeaderMap,
+) -> Result<(), Error> {
     // A new identity, so that a session made before sign-in is worth nothing.
     session.cycle_id().await?;
     session.remove::<(i32, i64)>(HALF).await?;
     let agent = headers.get(header::USER_AGENT).and_then(|agent| agent.to_str().ok()).unwrap_or_default();
+    doors::note(state, Deed::SignIn, account, peer, &sessions::browser(agent)).await?;
     session.insert(sessions::AGENT, agent.chars().take(300).collect::<String>()).await?;
     session.insert(sessions::SINCE, chrono::Utc::now().to_rfc3339()).await?;
-    session.insert(ACCOUNT, account).await?;
+    session.insert(ACCOUNT, account.id).await?;
     Ok(())
 }
 
 #[derive(Template)]
 #[template(path = "sign_in/code.html")]
 struct CodePage {
-    problem: Option<&'static str>,
+    problem: Option<String>,
 }
 
 /// The account that waits for its second step, if it has not waited too long.
@@ -142,28 +154,26 @@ struct Code {
 async fn check_code(
     State(state): State<AppState>,
     session: Session,
+    peer: Peer,
     headers: HeaderMap,
     Form(form): Form<Code>,
 ) -> Result<Response, Error> {
     let db = state.keeper.db();
     let Some(id) = half(&session).await? else { return Ok(Redirect::to("/sign-in").into_response()) };
-    let (Some(account), Some(step)) = (accounts::by_id(db, id).await?, two_step::of(db, id).await?) else {
+    let step = two_step::of(db, &state.options.seal, id).await?;
+    let (Some(account), Some(step)) = (accounts::by_id(db, id).await?, step) else {
         return Ok(Redirect::to("/sign-in").into_response());
     };
-    if state.attempts.check_key(&format!("code {}", account.email)).is_err() {
-        let page = CodePage { problem: Some("Too many attempts. Wait a minute, then try again.") };
+    if !state.limits.admit(&peer, &format!("code {}", account.email)) {
+        let page = CodePage { problem: Some(doors::WAIT.to_owned()) };
         return Ok((StatusCode::TOO_MANY_REQUESTS, Html(page.render()?)).into_response());
     }
-    let right = match crate::two_step::step_of(&step.secret, &account.email, &form.code)? {
-        Some(step) => two_step::use_step(db, id, step).await?,
-        None => two_step::use_code(db, id, &form.code).await?,
-    };
-    if right {
-        let_in(&session, id, &headers).await?;
+    let problem = crate::two_step::problem(&state, &account, &step, &peer, &form.code).await?;
+    if problem.is_none() {
+        let_in(&state, &session, &account, &peer, &headers).await?;
         return Ok(Redirect::to("/fit").into_response());
     }
-    let page = CodePage { problem: Some("This code does not fit, or was used already. Wait for the next one.") };
-    Ok((StatusCode::UNPROCESSABLE_ENTITY, Html(page.render()?)).into_response())
+    Ok((StatusCode::UNPROCESSABLE_ENTITY, Html(CodePage { problem }.render()?)).into_response())
 }
 
 #[derive(Template)]
@@ -185,11 +195,11 @@ struct Forgotten {
 }
 
 /// Mails a link for a new password. Whether there is such an account is told to nobody but its owner.
-async fn forgot(State(state): State<AppState>, Form(form): Form<Forgotten>) -> Result<Response, Error> {
+async fn forgot(State(state): State<AppState>, peer: Peer, Form(form): Form<Forgotten>) -> Result<Response, Error> {
     let key = form.email.trim().to_lowercase();
     let page = ForgotPage { email: form.email.clone(), sent: true, can_send: state.options.post.is_some() };
     let html = Html(page.render()?);
-    if key.len() > LONGEST_ADDRESS || state.attempts.check_key(&format!("forgot {key}")).is_err() {
+    if key.len() > LONGEST_ADDRESS || !state.limits.admit(&peer, &format!("forgot {key}")) {
         return Ok(html.into_response());
     }
     // Behind the answer, which so takes the same time whether there is such an account or not.
@@ -202,18 +212,20 @@ async fn forgot(State(state): State<AppState>, Form(form): Form<Forgotten>) -> R
 }
 
 async fn mail_a_link(state: &AppState, email: &str) -> Result<(), Error> {
-    let Some(post) = &state.options.post else { return Ok(()) };
+    if state.options.post.is_none() {
+        return Ok(());
+    }
     let Some((account, key)) = mailed_keys::reset(state.keeper.db(), email).await? else { return Ok(()) };
     let workspace = state.keeper.plan().settings.name.clone();
     let letter = Letter {
-        to: &account.email,
+        to: account.email,
         subject: format!("A new password for {workspace}"),
         body: format!(
             "Somebody, probably you, asked for a new password for {workspace} on Snug Roster.\n\nFollow this link within an hour:\n{}/reset/{key}\n\nIf it was not you, leave this letter be: nothing has changed.\n",
             state.base(),
         ),
     };
-    post.send(letter).await
+    state.mail(letter).await
 }
 
 #[derive(Template)]
@@ -246,11 +258,14 @@ struct NewPassword {
     #[serde(default)]
     name: String,
     password: String,
+    #[serde(default)]
+    calendar: String,
 }
 
 async fn pass(
     State(state): State<AppState>,
     session: Session,
+    peer: Peer,
     headers: HeaderMap,
     OriginalUri(uri): OriginalUri,
     Path(key): Path<String>,
@@ -260,10 +275,8 @@ async fn pass(
     let door = mailed_keys::behind(db, &key).await?.ok_or_else(stale)?;
     let problem = if door.is_invitation() && form.name.trim().is_empty() {
         Some("Say how others should call you.".to_owned())
-    } else if form.password.chars().count() < SHORTEST_PASSWORD {
-        Some(format!("Use at least {SHORTEST_PASSWORD} characters."))
     } else {
-        None
+        passwords::problem(&form.password, &[&door.email, &form.name])
     };
     if problem.is_some() {
         let workspace = state.keeper.plan().settings.name.clone();
@@ -271,83 +284,41 @@ async fn pass(
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, Html(page.render()?)).into_response());
     }
     let account = mailed_keys::pass(db, &key, &form.name, form.password).await?.ok_or_else(stale)?;
+    if door.is_invitation() {
+        doors::note(&state, Deed::Joined, &account, &peer, door.role.as_str()).await?;
+    } else {
+        doors::note(&state, Deed::Password, &account, &peer, "by a mailed link").await?;
+        if form.calendar == "end" {
+            end_calendar(&state, &account, &peer).await?;
+        }
+    }
     // A new password does not stand in for the second step.
-    if two_step::of(db, account.id).await?.is_some() {
+    if two_step::of(db, &state.options.seal, account.id).await?.is_some() {
         return Ok(Redirect::to("/sign-in").into_response());
     }
-    let_in(&session, account.id, &headers).await?;
+    let_in(&state, &session, &account, &peer, &headers).await?;
     Ok(Redirect::to("/fit").into_response())
 }
 
-async fn sign_out(session: Session) -> Result<Redirect, Error> {
+/// Ends the secret address of somebody's own calendar, which whoever knew the old password may have taken along.
+pub async fn end_calendar(state: &AppState, account: &Account, peer: &Peer) -> Result<(), Error> {
+    let plan = state.keeper.plan();
+    let Some(entry) = plan.person_by_email(&account.email) else { return Ok(()) };
+    if feeds::end_key(state.keeper.db(), entry.person.id).await? {
+        doors::note(state, Deed::Calendar, account, peer, "ended with the password").await?;
+    }
+    Ok(())
+}
+
+async fn sign_out(
+    State(state): State<AppState>,
+    user: Option<User>,
+    session: Session,
+    peer: Peer,
+) -> Result<Redirect, Error> {
+    if let Some(user) = user {
+        doors::note(&state, Deed::SignOut, &user.account, &peer, "").await?;
+    }
     session.flush().await?;
     Ok(Redirect::to("/sign-in"))
-}
-
-#[derive(Template, Default)]
-#[template(path = "sign_in/welcome.html")]
-struct WelcomePage {
-    workspace: String,
-    name: String,
-    email: String,
-    zone: String,
-    problem: Option<(&'static str, String)>,
-}
-
-impl WelcomePage {
-    fn problem_of(&self, field: &str) -> Option<&str> {
-        self.problem.as_ref().filter(|(known, _)| *known == field).map(|(_, reason)| reason.as_str())
-    }
-}
-
-async fn show_welcome(State(state): State<AppState>) -> Result<Response, Error> {
-    if accounts::any(state.keeper.db()).await? {
-        return Ok(Redirect::to("/sign-in").into_response());
-    }
-    Ok(Html(WelcomePage { zone: "UTC".to_owned(), ..WelcomePage::default() }.render()?).into_response())
-}
-
-#[derive(Deserialize)]
-struct Founding {
-    workspace: String,
-    name: String,
-    email: String,
-    password: String,
-    zone: String,
-}
-
-async fn welcome(
-    State(state): State<AppState>,
-    session: Session,
-    headers: HeaderMap,
-    Form(form): Form<Founding>,
-) -> Result<Response, Error> {
-    if accounts::any(state.keeper.db()).await? {
-        return Ok(Redirect::to("/sign-in").into_response());
-    }
-    let Founding { workspace, name, email, password, zone } = form;
-    let problem = if workspace.trim().is_empty() {
-        Some(("workspace", "Give the workspace a name.".to_owned()))
-    } else if name.trim().is_empty() {
-        Some(("name", "Say how others should call you.".to_owned()))
-    } else if !email.contains('@') {
-        Some(("email", "Write an e-mail address, as mira@example.test.".to_owned()))
-    } else if password.chars().count() < SHORTEST_PASSWORD {
-        Some(("password", format!("Use at least {SHORTEST_PASSWORD} characters.")))
-    } else if zone.parse::<chrono_tz::Tz>().is_err() {
-        Some(("zone", format!("“{zone}” is no time zone; write one as Europe/Lisbon.")))
-    } else {
-        None
-    };
-    if problem.is_some() {
-        let page = WelcomePage { workspace, name, email, zone, problem };
-        return Ok((StatusCode::UNPROCESSABLE_ENTITY, Html(page.render()?)).into_response());
-    }
-    if !state.keeper.is_founded() {
-        let settings = Settings { name: workspace.trim().to_owned(), time_zone: zone, ..Settings::default() };
-        state.keeper.found(settings).await?;
-    }
-    let account = accounts::create(state.keeper.db(), &email, &name, Role::Administrator, password).await?;
-    let_in(&session, account.id, &headers).await?;
-    Ok(Redirect::to("/start").into_response())
 }

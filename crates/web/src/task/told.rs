@@ -41,18 +41,12 @@ pub async fn comment(
 
 /// Sends a comment to everybody who follows a task but whoever wrote it; behind the request, which does not wait for the mail server.
 fn tell(state: &AppState, plan: &Plan, task: &Task, (author, comment): (&str, &str)) {
-    let Some(post) = state.options.post.clone() else { return };
     let people = task.followers.iter().filter_map(|id| plan.people.get(id)).map(|entry| entry.person.email.clone());
     let addresses: Vec<String> = people.filter(|email| !email.eq_ignore_ascii_case(author)).collect();
     let subject = format!("{} on “{}”", person_name(plan, author), task.title);
     let here = format!("{}/tasks/{}#comments", state.base(), task.id);
     let body = format!("{comment}\n\n{here}\nYou follow this task; its page lets you follow it no longer.\n");
-    tokio::spawn(async move {
-        for to in addresses {
-            let letter = Letter { to: &to, subject: subject.clone(), body: body.clone() };
-            if let Err(error) = post.send(letter).await {
-                tracing::warn!(%error, "a follower was not told");
-            }
-        }
-    });
+    for to in addresses {
+        state.mail_later(Letter { to, subject: subject.clone(), body: body.clone() });
+    }
 }

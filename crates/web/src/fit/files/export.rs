@@ -3,6 +3,7 @@
 use crate::{
     AppState, Error,
     auth::User,
+    doors::{self, Deed, Peer},
     fit::{
         address::{view::View, zoom},
         files::table::twin,
@@ -14,11 +15,12 @@ use crate::{
             palette::Palette,
         },
     },
+    setup::For,
     words,
 };
 use askama::Template;
 use axum::{
-    extract::{Path, State},
+    extract::{Path, Query, State},
     http::header,
     response::{IntoResponse, Response},
 };
@@ -51,10 +53,13 @@ struct Picture {
 
 pub async fn file(
     State(state): State<AppState>,
-    _: User,
+    user: User,
+    peer: Peer,
     Path(format): Path<String>,
+    Query(wanted): Query<For>,
     View { plan, query }: View,
 ) -> Result<Response, Error> {
+    doors::note(&state, Deed::Export, &user.account, &peer, &format!("Fit as {format}")).await?;
     let kept = Arc::clone(&state.kept);
     let name = format!("fit-{}", query.from);
     let made = crate::worked_out(move || -> Result<(&'static str, &'static str, Vec<u8>), Error> {
@@ -62,7 +67,7 @@ pub async fn file(
         match format.as_str() {
             "csv" => {
                 let csv = text::csv(&twin(&kept, &plan, &query).table, &query.load(), &plan.settings);
-                Ok(("csv", "text/csv; charset=utf-8", csv.into_bytes()))
+                Ok(("csv", "text/csv; charset=utf-8", wanted.fit(csv).into_bytes()))
             }
             "xlsx" => {
                 let twin = twin(&kept, &plan, &query);

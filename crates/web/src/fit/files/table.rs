@@ -112,7 +112,7 @@ pub async fn page(
             cut: (twin.total > MOST_LINES)
                 .then(|| format!("The first {MOST_LINES} of {} lines; a filter brings the others.", twin.total)),
             room: query.href("/fit"),
-            csv: query.href("/fit/export/csv"),
+            csv: for_spreadsheets(&query.href("/fit/export/csv")),
             xlsx: query.href("/fit/export/xlsx"),
             svg: query.href("/fit/export/svg"),
             frame,
@@ -120,6 +120,12 @@ pub async fn page(
         page.render()
     })
     .await
+}
+
+/// The address of a file in which no spreadsheet takes anything for a formula.
+fn for_spreadsheets(href: &str) -> String {
+    let sign = if href.contains('?') { '&' } else { '?' };
+    format!("{href}{sign}for=spreadsheet")
 }
 
 fn text(cell: Option<&Cell>, in_minutes: &Cell, measure: Measure, mark: i32) -> CellText {
