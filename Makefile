@@ -8,7 +8,7 @@ ifeq ($(shell uname -m) $(shell grep -c -m 1 -w avx2 /proc/cpuinfo),x86_64 0)
 export RUSTFLAGS ?= -C target-cpu=x86-64
 endif
 
-.PHONY: help demo demo-reset test check bench fuzz styles icons
+.PHONY: help demo demo-reset test check bench fuzz soak sbom styles icons
 
 help: ## list these commands
 	@grep -hE '^[a-z-]+:.*##' $(MAKEFILE_LIST) | sed -E 's/^([a-z-]+):.*## /\1\t/' | expand -t14
@@ -26,14 +26,23 @@ test: ## run every test, the real pages in Chromium included
 check: ## formatting, lints and the tests of the rules; fast
 	cargo fmt --check
 	cargo clippy --workspace --all-targets --locked -- -D warnings
+	node scripts/supply.mjs
 	cargo test --locked -p snug-core -p snug-exchange
 
 bench: ## measure, and write docs/performance.md
 	@scripts/bench.sh
 
-fuzz: ## try the API with whatever its own description allows, and what it does not
+fuzz: ## ask 20,000 odd things by the API, bring 10,000 odd files, and try what the description of the API allows
 	@scripts/install.sh
+	@SNUG_FUZZ_CALLS=20000 SNUG_FUZZ_FILES=10000 scripts/with-postgres.sh cargo test --locked -p snug-roster --test fuzz -- --nocapture
 	@scripts/with-postgres.sh scripts/fuzz.sh
+
+soak: ## kill a server a hundred times in the middle of a stream of changes
+	@scripts/install.sh
+	@SNUG_SOAK=100 scripts/with-postgres.sh cargo test --locked -p snug-roster --test durability every_acknowledged -- --nocapture
+
+sbom: ## write what the program is made of, and under which licences, to sbom.json in the target folder
+	@node scripts/supply.mjs $(CARGO_TARGET_DIR)/sbom.json
 
 icons: ## make the file of icons anew after a change of their list in scripts/icons.mjs
 	@scripts/install.sh --tests

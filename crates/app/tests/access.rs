@@ -1,15 +1,13 @@
-//! Who may open what: every route against every role, and the ways in.
+//! Who may open what: every route against every role, tokens, and what comes from elsewhere.
 #![allow(clippy::unwrap_used)] // a test may fail where it stands
 
 mod support;
 
-use reqwest::{
-    StatusCode,
-    blocking::{Client, Response},
-    redirect::Policy,
-};
+use reqwest::{StatusCode, blocking::Client, redirect::Policy};
+use serde_json::Value;
+use snug_core::kinds::{Kind, Sight};
+use std::collections::BTreeMap;
 use support::{Database, PASSWORD, Server};
-use totp_rs::{Algorithm, Secret, TOTP};
 
 const ROLES: [(&str, &str); 5] =
     [("guest", "viewer"), ("oona", "member"), ("teo", "lead"), ("mira", "manager"), ("ada", "administrator")];
@@ -290,254 +288,85 @@ fn what_comes_from_elsewhere_is_refused_and_whoever_guesses_waits() {
     assert!(told.is_some_and(|attempts| attempts >= 10), "{told:?}");
 }
 
-/// The link in a letter, as a path of the server.
-fn link(letter: &str, path: &str) -> String {
-    let at = letter.find(path).expect("the letter holds a link");
-    letter[at..].split_whitespace().next().unwrap().to_owned()
-}
-
-/// The first letter to somebody, once it is there: mail goes out behind the answer.
-fn mailed(server: &Server, to: &str) -> String {
-    support::until(|| server.letters(to).into_iter().next())
-}
-
-fn browser() -> Client {
-    Client::builder().cookie_store(true).build().unwrap()
-}
-
-fn sign_in(server: &Server, client: &Client, email: &str, password: &str) -> Response {
-    client.post(server.at("/sign-in")).form(&[("email", email), ("password", password)]).send().unwrap()
-}
-
-#[test]
-fn an_invitation_makes_an_account_once() {
-    let database = Database::with_demo();
-    let server = Server::start(&database);
-    let ada = server.signed_in("ada");
-    let invite = |email: &str| {
-        ada.post(server.at("/setup/members/invite"))
-            .form(&[("email", email), ("name", "Ruth"), ("role", "lead")])
-            .send()
-            .unwrap()
-    };
-    assert_eq!(invite("ruth@tidewater.test").url().path(), "/setup/members");
-    assert_eq!(invite("teo@tidewater.test").status(), StatusCode::UNPROCESSABLE_ENTITY, "an account there is");
-    assert_eq!(invite("no address").status(), StatusCode::UNPROCESSABLE_ENTITY);
-    let letters = server.letters("ruth@tidewater.test");
-    let path = link(&letters[0], "/join/");
-    let ruth = browser();
-    let page = ruth.get(server.at(&path)).send().unwrap().text().unwrap();
-    assert!(page.contains("Join Tidewater Exhibits") && page.contains("as lead"));
-    let short = ruth.post(server.at(&path)).form(&[("name", "Ruth Engel"), ("password", "short")]).send().unwrap();
-    assert!(short.text().unwrap().contains("Use at least 10 characters"));
-    let room =
-        ruth.post(server.at(&path)).form(&[("name", "Ruth Engel"), ("password", "a long password")]).send().unwrap();
-    assert_eq!(room.url().path(), "/fit");
-    assert_eq!(database.query("SELECT role FROM account WHERE email = 'ruth@tidewater.test'"), "lead");
-    assert_eq!(browser().get(server.at(&path)).send().unwrap().status(), StatusCode::BAD_REQUEST, "used up");
-    // Withdrawn, a link opens nothing.
-    invite("late@tidewater.test");
-    let late = link(&server.letters("late@tidewater.test")[0], "/join/");
-    let hash = database.query("SELECT hash FROM door_key WHERE email = 'late@tidewater.test'");
-    ada.post(server.at("/setup/members/withdraw")).form(&[("hash", hash.as_str())]).send().unwrap();
-    assert_eq!(browser().get(server.at(&late)).send().unwrap().status(), StatusCode::BAD_REQUEST);
-    // The last administrator stays.
-    let id = database.query("SELECT id FROM account WHERE email = 'ada@tidewater.test'");
-    let page = ada.post(server.at(&format!("/setup/members/{id}/role"))).form(&[("role", "viewer")]).send().unwrap();
-    assert!(page.text().unwrap().contains("Somebody must run the workspace"));
-    assert_eq!(database.query("SELECT role FROM account WHERE email = 'ada@tidewater.test'"), "administrator");
-}
-
-#[test]
-fn a_forgotten_password_is_set_anew_and_ends_other_sessions() {
-    let database = Database::with_demo();
-    let server = Server::start(&database);
-    let old = server.signed_in("teo");
-    let ask =
-        |email: &str| browser().post(server.at("/forgot")).form(&[("email", email)]).send().unwrap().text().unwrap();
-    let (known, unknown) = (ask("teo@tidewater.test"), ask("nobody@tidewater.test"));
-    assert_eq!(known.replace("teo@", ""), unknown.replace("nobody@", ""), "nobody learns who has an account");
-    assert!(server.letters("nobody@tidewater.test").is_empty());
-    let path = link(&mailed(&server, "teo@tidewater.test"), "/reset/");
-    let fresh = browser();
-    let room = fresh.post(server.at(&path)).form(&[("password", "another password")]).send().unwrap();
-    assert_eq!(room.url().path(), "/fit");
-    assert_eq!(old.get(server.at("/fit")).send().unwrap().url().path(), "/sign-in", "the old session has ended");
-    assert_eq!(sign_in(&server, &browser(), "teo@tidewater.test", PASSWORD).status(), StatusCode::UNPROCESSABLE_ENTITY);
-    // On one's own page the current password is asked for, and the session in which it is changed goes on.
-    let change = |current: &str| {
-        fresh.post(server.at("/me/password")).form(&[("current", current), ("new", "a third password")]).send().unwrap()
-    };
-    assert_eq!(change("wrong").status(), StatusCode::UNPROCESSABLE_ENTITY);
-    assert_eq!(change("another password").url().path(), "/me");
-    assert_eq!(fresh.get(server.at("/fit")).send().unwrap().url().path(), "/fit");
-}
-
-#[test]
-fn with_two_steps_a_password_alone_opens_nothing() {
-    let database = Database::with_demo();
-    let server = Server::start(&database);
-    let oona = server.signed_in("oona");
-    let begin = |password: &str, code: &str| {
-        let form = [("password", password), ("code", code)];
-        oona.post(server.at("/me/two-step/begin")).form(&form).send().unwrap()
-    };
-    assert_eq!(begin("a wrong password", "").status(), StatusCode::UNPROCESSABLE_ENTITY);
-    let page = begin(PASSWORD, "").text().unwrap();
-    let at = page.find("The key: <code>").unwrap() + "The key: <code>".len();
-    let secret = page[at..].split('<').next().unwrap().to_owned();
-    let bytes = Secret::Encoded(secret).to_bytes().unwrap();
-    let totp = TOTP::new(Algorithm::SHA1, 6, 1, 30, bytes, None, "x".to_owned()).unwrap();
-    // The code of the next half minute is good already.
-    let next =
-        || totp.generate(std::time::SystemTime::now().duration_since(std::time::UNIX_EPOCH).unwrap().as_secs() + 30);
-    let wrong = oona.post(server.at("/me/two-step")).form(&[("code", "000000")]).send().unwrap();
-    assert_eq!(wrong.status(), StatusCode::UNPROCESSABLE_ENTITY);
-    let proof = totp.generate_current().unwrap();
-    let on = oona.post(server.at("/me/two-step")).form(&[("code", &proof)]).send().unwrap();
-    let codes = on.text().unwrap();
-    let recovery: Vec<&str> = codes.split("<li><code>").skip(1).map(|rest| rest.split('<').next().unwrap()).collect();
-    assert_eq!(recovery.len(), 10);
-
-    let half = browser();
-    let asked = sign_in(&server, &half, "oona@tidewater.test", PASSWORD);
-    assert_eq!(asked.url().path(), "/sign-in/code");
-    assert_eq!(half.get(server.at("/fit")).send().unwrap().url().path(), "/sign-in", "half is not in");
-    let code =
-        |client: &Client, code: &str| client.post(server.at("/sign-in/code")).form(&[("code", code)]).send().unwrap();
-    assert_eq!(code(&half, "123456").status(), StatusCode::UNPROCESSABLE_ENTITY);
-    assert_eq!(code(&half, &proof).status(), StatusCode::UNPROCESSABLE_ENTITY, "used up by setting it up");
-    let now = next();
-    assert_eq!(code(&half, &now).url().path(), "/fit");
-    // A code that was used is worth nothing; a recovery code works once.
-    let second = browser();
-    sign_in(&server, &second, "oona@tidewater.test", PASSWORD);
-    assert_eq!(code(&second, &now).status(), StatusCode::UNPROCESSABLE_ENTITY);
-    assert_eq!(code(&second, recovery[0]).url().path(), "/fit");
-    let third = browser();
-    sign_in(&server, &third, "oona@tidewater.test", PASSWORD);
-    assert_eq!(code(&third, recovery[0]).status(), StatusCode::UNPROCESSABLE_ENTITY);
-    // A new password by mail does not stand in for the second step.
-    browser().post(server.at("/forgot")).form(&[("email", "oona@tidewater.test")]).send().unwrap();
-    let path = link(&mailed(&server, "oona@tidewater.test"), "/reset/");
-    let reset = browser().post(server.at(&path)).form(&[("password", "another password")]).send().unwrap();
-    assert_eq!(reset.url().path(), "/sign-in");
-    // Set up anew or taken away with the password and a code, not with one of them.
-    let changed = |path: &str, client: &Client, code: &str| {
-        let form = [("password", "another password"), ("code", code)];
-        client.post(server.at(path)).form(&form).send().unwrap()
-    };
-    let fourth = browser();
-    sign_in(&server, &fourth, "oona@tidewater.test", "another password");
-    assert_eq!(code(&fourth, recovery[1]).url().path(), "/fit");
-    for path in ["/me/two-step/begin", "/me/two-step/off"] {
-        assert_eq!(changed(path, &fourth, "").status(), StatusCode::UNPROCESSABLE_ENTITY, "{path}");
+/// The records of a kind as a program of somebody gets them, by identity.
+fn records_of(server: &Server, token: &str, path: &str) -> BTreeMap<i64, Value> {
+    let (mut found, mut after) = (BTreeMap::new(), Value::from(0));
+    while !after.is_null() {
+        let address = server.at(&format!("/api/v1/{path}?limit=500&after={after}"));
+        let page: Value = Client::new().get(address).bearer_auth(token).send().unwrap().json().unwrap();
+        found.extend(page["items"].as_array().unwrap().iter().map(|item| (item["id"].as_i64().unwrap(), item.clone())));
+        after = page["next"].clone();
     }
-    assert!(changed("/me/two-step/begin", &fourth, recovery[2]).text().unwrap().contains("The key: <code>"));
-    assert_eq!(changed("/me/two-step/off", &fourth, recovery[3]).url().path(), "/me");
-    assert_eq!(sign_in(&server, &browser(), "oona@tidewater.test", "another password").url().path(), "/fit");
+    found
 }
 
+/// The values of each column of a file, in order.
+fn columns_of(client: &Client, server: &Server, file: &str) -> BTreeMap<String, Vec<String>> {
+    let text = client.get(server.at(&format!("/setup/export/{file}"))).send().unwrap().text().unwrap();
+    let mut reader = csv::Reader::from_reader(text.as_bytes());
+    let heads: Vec<String> = reader.headers().unwrap().iter().map(str::to_owned).collect();
+    let rows: Vec<csv::StringRecord> = reader.records().map(Result::unwrap).collect();
+    heads
+        .iter()
+        .enumerate()
+        .map(|(at, head)| (head.clone(), rows.iter().map(|row| row[at].to_owned()).collect()))
+        .collect()
+}
+
+/// Each column of each kind says who sees it, and each role sees that and no more: of programs, in files, in lists.
 #[test]
-fn a_flood_of_sign_ins_takes_no_memory_and_a_long_address_no_time() {
+fn every_field_against_every_role() {
     let database = Database::with_demo();
     let server = Server::start(&database);
-    assert_eq!(sign_in(&server, &browser(), "ada@tidewater.test", "wrong").status(), StatusCode::UNPROCESSABLE_ENTITY);
-    let before = server.peak_memory();
-    std::thread::scope(|scope| {
-        for at in 0..120 {
-            let server = &server;
-            scope.spawn(move || {
-                let refused = sign_in(server, &browser(), &format!("n{at}@elsewhere.test"), "wrong").status();
-                assert_eq!(refused, StatusCode::UNPROCESSABLE_ENTITY);
-            });
+    let token = |who: &str| database.run(&["token", &format!("{who}@tidewater.test")]).trim().to_owned();
+    let clients: Vec<(&str, usize, Client, String)> =
+        ROLES.iter().enumerate().map(|(at, (who, _))| (*who, at, server.signed_in(who), token(who))).collect();
+    let (_, _, ada, all) = &clients[ADMINISTRATOR];
+    let (mut money, mut private) = (0, 0);
+    for kind in Kind::ALL.iter().filter(|kind| !kind.about().path.is_empty() && !kind.about().file.is_empty()) {
+        let (about, specs) = (kind.about(), kind.columns());
+        let listed = Client::new().get(server.at(&format!("/api/v1/{}", about.path))).bearer_auth(all).send().unwrap();
+        if !listed.status().is_success() {
+            continue;
         }
-    });
-    // 120 hashes at once would take 2.3 GB.
-    let more = server.peak_memory() - before;
-    assert!(more < 300, "{more} MB");
-    let long = format!("{}@elsewhere.test", "a".repeat(300));
-    assert_eq!(sign_in(&server, &browser(), &long, "wrong").status(), StatusCode::UNPROCESSABLE_ENTITY);
-}
-
-/// A lock on a table, held by a connection of its own until it is dropped.
-struct Held(std::process::Child);
-
-impl Held {
-    fn on(database: &Database, table: &str) -> Self {
-        use std::io::Write as _;
-        let mut child = std::process::Command::new("psql")
-            .args([&database.url, "-qtAX"])
-            .stdin(std::process::Stdio::piped())
-            .spawn()
-            .unwrap();
-        writeln!(child.stdin.as_mut().unwrap(), "BEGIN; LOCK TABLE {table};").unwrap();
-        let held = format!("SELECT count(*) FROM pg_locks WHERE relation = '{table}'::regclass AND granted");
-        support::until(|| (database.query(&held) != "0").then_some(()));
-        Self(child)
+        let whole = records_of(&server, all, about.path);
+        let file = columns_of(ada, &server, about.file);
+        for (who, role, client, token) in &clients {
+            let seen = records_of(&server, token, about.path);
+            let in_file = columns_of(client, &server, about.file);
+            if about.sight != Sight::All && *role == VIEWER {
+                assert!(seen.is_empty(), "{}: {who} sees records of others", about.path);
+                private += 1;
+                continue;
+            }
+            for spec in &specs {
+                // Those in between see what is theirs, or their teams'.
+                if spec.sight == Sight::Private && (MEMBER..MANAGER).contains(role) {
+                    continue;
+                }
+                let hidden = spec.sight != Sight::All && *role < MANAGER;
+                let what = format!("{}.{} for {who}", about.path, spec.name);
+                for (id, record) in &seen {
+                    let expected = if hidden { &Value::Null } else { &whole[id][spec.name] };
+                    assert_eq!(&record[spec.name], expected, "{what}, record {id}");
+                }
+                if seen.len() == whole.len() {
+                    let filled = file[spec.name].iter().any(|value| !value.is_empty());
+                    let expected =
+                        if hidden { vec![String::new(); file[spec.name].len()] } else { file[spec.name].clone() };
+                    assert_eq!(in_file[spec.name], expected, "{what}, in {}", about.file);
+                    // What is hidden is something.
+                    assert!(!hidden || filled, "{what}");
+                }
+                if hidden && spec.sight == Sight::Money {
+                    money += 1;
+                    let list = client.get(server.at(&format!("/{}?col={}", about.path, spec.name))).send().unwrap();
+                    let shown = list.text().unwrap().contains(&format!("data-column=\"{}\"", spec.name));
+                    assert!(!shown, "{what}, in the list");
+                }
+            }
+        }
     }
-}
-
-impl Drop for Held {
-    fn drop(&mut self) {
-        drop(self.0.stdin.take());
-        let _ = self.0.wait();
-    }
-}
-
-#[test]
-fn a_request_under_way_does_not_bring_back_a_session_that_was_ended() {
-    let database = Database::with_demo();
-    let server = Server::start(&database);
-    let mira = server.signed_in("mira");
-    let task = database.query("SELECT id FROM task WHERE reference = 'T06'");
-    let held = Held::on(&database, "text_note");
-    std::thread::scope(|scope| {
-        let comment = || mira.post(server.at(&format!("/tasks/{task}/comments"))).form(&[("body", "Here")]).send();
-        let under_way = scope.spawn(comment);
-        // It has read its session and waits for the table.
-        support::until(|| (database.query("SELECT count(*) FROM pg_locks WHERE NOT granted") != "0").then_some(()));
-        database.query("DELETE FROM web_session");
-        drop(held);
-        under_way.join().unwrap().unwrap();
-    });
-    assert_eq!(database.query("SELECT count(*) FROM text_note WHERE body = 'Here'"), "1");
-    assert_eq!(database.query("SELECT count(*) FROM web_session WHERE data ->> 'account' IS NOT NULL"), "0");
-    assert_eq!(mira.get(server.at("/fit")).send().unwrap().url().path(), "/sign-in");
-}
-
-#[test]
-fn one_signs_in_anew_after_thirty_days_however_often_one_comes() {
-    let database = Database::with_demo();
-    let server = Server::start(&database);
-    let mira = server.signed_in("mira");
-    let begun = |days: u32| {
-        let since = format!("to_jsonb(to_char(now() - interval '{days} days', 'YYYY-MM-DD\"T\"HH24:MI:SS\"Z\"'))");
-        database.query(&format!("UPDATE web_session SET data = jsonb_set(data, '{{since}}', {since})"));
-    };
-    begun(29);
-    assert_eq!(mira.get(server.at("/fit")).send().unwrap().url().path(), "/fit");
-    begun(31);
-    assert_eq!(mira.get(server.at("/fit")).send().unwrap().url().path(), "/sign-in");
-}
-
-#[test]
-fn sessions_are_listed_and_can_be_ended_from_elsewhere() {
-    let database = Database::with_demo();
-    let server = Server::start(&database);
-    let (here, there) = (server.signed_in("mira"), server.signed_in("mira"));
-    let page = here.get(server.at("/me")).send().unwrap().text().unwrap();
-    assert_eq!(page.matches("name=\"handle\"").count(), 2);
-    assert_eq!(page.matches("(this one)").count(), 1);
-    let handles: Vec<&str> =
-        page.split("name=\"handle\" value=\"").skip(1).map(|rest| rest.split('"').next().unwrap()).collect();
-    // Somebody else's session cannot be ended.
-    let teo = server.signed_in("teo");
-    for handle in &handles {
-        teo.post(server.at("/me/sessions/end")).form(&[("handle", handle)]).send().unwrap();
-    }
-    assert_eq!(there.get(server.at("/fit")).send().unwrap().url().path(), "/fit");
-    here.post(server.at("/me/sessions/end-others")).send().unwrap();
-    assert_eq!(there.get(server.at("/fit")).send().unwrap().url().path(), "/sign-in");
-    assert_eq!(here.get(server.at("/fit")).send().unwrap().url().path(), "/fit");
+    // Three columns are money's, hidden from three roles; what somebody has logged is nothing for a viewer.
+    assert_eq!((money, private), (9, 1));
 }

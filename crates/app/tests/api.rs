@@ -91,6 +91,66 @@ fn every_resource_is_made_listed_read_changed_and_removed() {
 }
 
 #[test]
+fn what_cannot_be_kept_or_added_up_is_refused_in_words() {
+    let database = Database::with_demo();
+    let api = Api::start(&database);
+    let task = |name: &str, value: Value| {
+        let mut task = json!({ "project": "moon", "title": "Odd" });
+        task[name] = value;
+        let (status, problem) = api.ask("POST", "/tasks", Some(&task));
+        (status, problem["field"].as_str().unwrap_or_default().to_owned(), problem["detail"].to_string())
+    };
+    for (name, value, says) in [
+        ("points", json!(1e15), "Write a number from 0 to 1,000,000."),
+        ("title", json!("Od\u{0}d"), "a character that no text has"),
+        ("estimate_h", json!(1e15), "more than can be"),
+    ] {
+        let (status, field, detail) = task(name, value);
+        assert_eq!((status, field.as_str()), (422, name), "{detail}");
+        assert!(detail.contains(says), "{name}: {detail}");
+    }
+    let rate = json!({ "email": "dear@tidewater.test", "name": "Dear", "cost_rate": 1e12 });
+    let (status, problem) = api.ask("POST", "/people", Some(&rate));
+    assert_eq!((status, &problem["field"]), (422, &json!("cost_rate")));
+    // A reference is given once, and an address or a form holds no such character either.
+    let booking = json!({ "email": "oona@tidewater.test", "ref": "B01", "start": "2026-05-04", "end": "2026-05-08", "amount": 1, "unit": "h/day" });
+    let (status, problem) = api.ask("POST", "/bookings", Some(&booking));
+    assert_eq!(status, 422, "{problem}");
+    assert!(problem["detail"].as_str().unwrap().contains("There is a booking with “B01” already."));
+    assert_eq!(api.ask("GET", "/ledger?actor=%00", None).0, 422);
+    let mira = api.server.signed_in("mira");
+    assert_eq!(mira.get(api.server.at("/setup/activity?q=%00")).send().unwrap().status().as_u16(), 422);
+    let form = [("name", "Look\u{0}"), ("address", "/fit")];
+    assert_eq!(mira.post(api.server.at("/fit/looks")).form(&form).send().unwrap().status().as_u16(), 422);
+}
+
+#[test]
+fn the_same_request_twice_at_once_makes_one_record() {
+    let database = Database::with_demo();
+    let (api, other) = (Api::start(&database), Server::start(&database));
+    let task = json!({ "project": "moon", "title": "Once" });
+    let ask = |server: &Server, key: &str| {
+        let request = Client::new().post(server.at("/api/v1/tasks")).bearer_auth(&api.token).json(&task);
+        let answer = request.header("idempotency-key", key).send().unwrap();
+        (answer.status().as_u16(), answer.json::<Value>().unwrap())
+    };
+    for round in 0..10 {
+        let key = format!("round {round}");
+        let answers: Vec<(u16, Value)> = std::thread::scope(|scope| {
+            let asked = |at: usize| {
+                scope.spawn({
+                    let (ask, key, server) = (&ask, &key, [&api.server, &other][at % 2]);
+                    move || ask(server, key)
+                })
+            };
+            (0..6).map(asked).collect::<Vec<_>>().into_iter().map(|asked| asked.join().unwrap()).collect()
+        });
+        assert!(answers.iter().all(|answer| *answer == answers[0] && answer.0 == 201), "{answers:?}");
+    }
+    assert_eq!(database.query("SELECT count(*) FROM task WHERE title = 'Once'"), "10");
+}
+
+#[test]
 fn later_patterns_and_rates_stay_when_a_program_changes_a_person() {
     let database = Database::with_demo();
     let api = Api::start(&database);

@@ -3,39 +3,9 @@
 
 mod support;
 
-use reqwest::blocking::{Client, Response};
+use reqwest::blocking::Client;
 use serde_json::Value;
-use std::{
-    io::{BufRead as _, BufReader},
-    time::Duration,
-};
-use support::{Database, Server, post};
-
-/// An open stream of news.
-struct News(BufReader<Response>);
-
-impl News {
-    fn of(client: &Client, server: &Server) -> Self {
-        let stream = client.get(server.at("/events")).timeout(Duration::from_secs(30)).send().unwrap();
-        Self(BufReader::new(stream))
-    }
-
-    /// The next piece of this kind: what it says.
-    fn next(&mut self, kind: &str) -> String {
-        let mut event = String::new();
-        loop {
-            let mut line = String::new();
-            assert!(self.0.read_line(&mut line).unwrap() > 0, "the stream ended before it told of a {kind}");
-            if let Some(name) = line.strip_prefix("event: ") {
-                name.trim_end().clone_into(&mut event);
-            } else if let Some(data) = line.strip_prefix("data: ")
-                && event == kind
-            {
-                return data.trim_end().to_owned();
-            }
-        }
-    }
-}
+use support::{Database, News, Server, post};
 
 fn text(client: &Client, server: &Server, path: &str) -> String {
     let answer = client.get(server.at(path)).header("x-requested-with", "fetch").send().unwrap();

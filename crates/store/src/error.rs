@@ -20,6 +20,12 @@ pub enum Error {
     /// The request was to be done once, and has been.
     #[error("this was done already")]
     DoneBefore,
+    /// Somebody stopped it.
+    #[error("this was stopped")]
+    Stopped,
+    /// Too many files wait.
+    #[error("too many files wait to be taken over; leave some of them, or try again in an hour")]
+    TooMuchWaits,
     /// A password could not be hashed or read.
     #[error("a password hash cannot be used")]
     Password,

@@ -55,10 +55,10 @@ pub(crate) async fn found(
 ) -> Result<Option<Account>, Error> {
     let hash = passwords::hashed(founder.password).await?;
     let txn = db.begin().await?;
-    // Two at once: the second waits here, and finds no key.
-    let key = founding_key::Entity::delete_by_id(secret_hash(key.trim())).exec(&txn).await?;
+    // Two at once: the second waits here, and finds no key. The lock comes first, so that neither waits for the other.
     let lock = Statement::from_string(DbBackend::Postgres, "LOCK TABLE account IN SHARE ROW EXCLUSIVE MODE");
     txn.execute_raw(lock).await?;
+    let key = founding_key::Entity::delete_by_id(secret_hash(key.trim())).exec(&txn).await?;
     if key.rows_affected == 0 || account::Entity::find().one(&txn).await?.is_some() {
         return Ok(None);
     }

@@ -1,7 +1,7 @@
 //! The keeper holds the plan in memory, takes commands, and follows what other servers write.
 
 use crate::{
-    Error,
+    Error, Watch,
     accounts::Account,
     follow,
     founding::{self, Founder},
@@ -208,37 +208,93 @@ impl Keeper {
         today: Day,
         once: Option<Once>,
     ) -> Result<Outcome, Error> {
+        let order = Order { actor, command: Arc::new(command), today, once };
         let _writing = self.writing.lock().await;
-        let command = Arc::new(command);
         for _ in 0..MOST_TRIES {
-            let before = self.plan();
-            let (plan, decided) = (Arc::clone(&before), Arc::clone(&command));
-            // An import of many rows takes a while to decide; other requests go on meanwhile.
-            // Texts are not in the plan; those that the command speaks of are read for the decision.
-            let texts = texts::standing(&self.db, &command).await?;
-            let decision = tokio::task::spawn_blocking(move || {
-                let changes = plan.decide_with(&decided, today, &texts)?;
-                let (after, trails) = with_trails(&plan, &changes, today);
-                Ok::<_, Error>((changes, after, trails))
-            });
-            let decision = decision.await.map_err(|error| Error::Damaged(error.to_string()))?;
-            let (changes, mut after, trails) = decision?;
-            if changes.is_empty() {
-                return Ok(Outcome { revision: before.revision, after: Arc::clone(&before), before, changes });
-            }
-            let title = command.done(&before);
-            let made = Made { title: &title, changes: &changes, trails: &trails, day: today, once: once.as_ref() };
-            let at = (&*before, &*self.line());
-            if let Some((revision, line)) = ledger::append(&self.db, at, actor, &command, &made).await? {
-                after.revision = revision;
-                let after = Arc::new(after);
-                self.put(Arc::clone(&after), line);
-                self.tell(revision, actor, &title, &changes);
-                return Ok(Outcome { revision, before, after, changes });
+            let decided = self.decide(&order).await?;
+            if let Some(outcome) = self.write(&order, decided, &Watch::default()).await? {
+                return Ok(outcome);
             }
             self.read_on().await?;
         }
         Err(Error::Busy)
+    }
+
+    /// The same for what takes long: others go on writing while it is decided, and whoever watches sees how far it is and can stop
+    /// it.
+    ///
+    /// # Errors
+    /// Also, it was stopped.
+    pub async fn submit_watched(
+        &self,
+        actor: &str,
+        command: Command,
+        today: Day,
+        watch: &Watch,
+    ) -> Result<Outcome, Error> {
+        /// How often it is decided beside others; after that they wait.
+        const BESIDE_OTHERS: usize = 3;
+        let order = Order { actor, command: Arc::new(command), today, once: None };
+        let work = async {
+            for tried in 0..MOST_TRIES {
+                watch.begin("Comparing with the plan", 0);
+                let mut writing = None;
+                if tried >= BESIDE_OTHERS {
+                    writing = Some(self.writing.lock().await);
+                }
+                let decided = self.decide(&order).await?;
+                let _writing = match writing {
+                    Some(writing) => writing,
+                    None => self.writing.lock().await,
+                };
+                if self.plan().revision == decided.before.revision
+                    && let Some(outcome) = self.write(&order, decided, watch).await?
+                {
+                    return Ok(outcome);
+                }
+                self.read_on().await?;
+            }
+            Err(Error::Busy)
+        };
+        tokio::select! {
+            done = work => done,
+            // What was written is not committed, and goes.
+            () = watch.stopped() => Err(Error::Stopped),
+        }
+    }
+
+    /// Decides a command on the plan as it stands, on a thread of its own: an import of many rows takes a while.
+    async fn decide(&self, order: &Order<'_>) -> Result<Decided, Error> {
+        let before = self.plan();
+        // Texts are not in the plan; those that the command speaks of are read for the decision.
+        let texts = texts::standing(&self.db, &order.command).await?;
+        let (plan, command, today) = (Arc::clone(&before), Arc::clone(&order.command), order.today);
+        let decision = tokio::task::spawn_blocking(move || {
+            let changes = plan.decide_with(&command, today, &texts)?;
+            let (after, trails) = with_trails(&plan, &changes, today);
+            Ok::<_, Error>((changes, after, trails))
+        });
+        let (changes, after, trails) = decision.await.map_err(|error| Error::Damaged(error.to_string()))??;
+        Ok(Decided { before, changes, after, trails })
+    }
+
+    /// Writes what was decided, with the ledger, and shows it; `None` where another writer was first.
+    async fn write(&self, order: &Order<'_>, decided: Decided, watch: &Watch) -> Result<Option<Outcome>, Error> {
+        let Decided { before, changes, mut after, trails } = decided;
+        if changes.is_empty() {
+            return Ok(Some(Outcome { revision: before.revision, after: Arc::clone(&before), before, changes }));
+        }
+        let title = order.command.done(&before);
+        let once = order.once.as_ref();
+        let made = Made { title: &title, changes: &changes, trails: &trails, day: order.today, once, watch };
+        let at = (&*before, &*self.line());
+        let written = ledger::append(&self.db, at, order.actor, &order.command, &made).await?;
+        let Some((revision, line)) = written else { return Ok(None) };
+        after.revision = revision;
+        let after = Arc::new(after);
+        self.put(Arc::clone(&after), line);
+        self.tell(revision, order.actor, &title, &changes);
+        Ok(Some(Outcome { revision, before, after, changes }))
     }
 
     /// Holds the plan against the ledger: reads what others have written since, or everything, where entries that the plan holds are
@@ -302,6 +358,22 @@ impl Keeper {
         let event = Event { revision, actor: actor.to_owned(), title: title.to_owned(), people };
         let _ = self.events.send(Arc::new(News::Entry(event)));
     }
+}
+
+/// A command, and who gives it when.
+struct Order<'a> {
+    actor: &'a str,
+    command: Arc<Command>,
+    today: Day,
+    once: Option<Once>,
+}
+
+/// What a command comes to on a plan.
+struct Decided {
+    before: Arc<Plan>,
+    changes: Vec<Change>,
+    after: Plan,
+    trails: Vec<Change>,
 }
 
 /// The plan after changes made on a day, and what follows of them for the trails of tasks.

@@ -7,6 +7,7 @@ pub mod feeds;
 mod follow;
 pub mod founding;
 pub mod idempotency;
+pub mod jobs;
 mod keeper;
 pub mod ledger;
 pub mod looks;
@@ -21,12 +22,14 @@ mod tables;
 pub mod texts;
 pub mod two_step;
 pub mod uploads;
+mod watch;
 
 pub use error::Error;
 pub use keeper::{Event, Keeper, News, Outcome};
 pub use sea_orm::DatabaseConnection;
 pub use seal::Seal;
 pub use snapshot::load;
+pub use watch::Watch;
 
 use sea_orm::{ConnectOptions, ConnectionTrait as _, Database, sqlx::postgres::PgConnectOptions};
 use sea_orm_migration::MigratorTrait as _;
@@ -59,7 +62,7 @@ fn options(url: &str) -> ConnectOptions {
 fn bounded(options: PgConnectOptions) -> PgConnectOptions {
     options.application_name("snug-roster").options([
         ("statement_timeout", "60s"),
-        ("lock_timeout", "5s"),
+        ("lock_timeout", "15s"),
         ("idle_in_transaction_session_timeout", "60s"),
         ("tcp_keepalives_idle", "30"),
         ("tcp_keepalives_interval", "10"),

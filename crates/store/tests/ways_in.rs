@@ -261,4 +261,16 @@ async fn files_wait_for_their_owner_and_not_for_long() {
     assert_eq!(uploads::waiting(&db, ada.id, &id).await.unwrap(), None, "it has waited too long");
     uploads::forget(&db, &newer).await.unwrap();
     assert_eq!(database.query("SELECT count(*) FROM upload_file"), "0");
+    // Three of one account wait, the newest; and no more in all than the disk can bear.
+    let mut ids = Vec::new();
+    for _ in 0..5 {
+        ids.push(uploads::keep(&db, ada.id, &files).await.unwrap());
+    }
+    assert_eq!(uploads::waiting(&db, ada.id, &ids[1]).await.unwrap(), None);
+    assert!(uploads::waiting(&db, ada.id, &ids[2]).await.unwrap().is_some());
+    database.query("UPDATE upload_file SET bytes = convert_to(repeat('x', 256 << 20), 'UTF8') WHERE position = 0");
+    database
+        .query("INSERT INTO upload_file SELECT upload_id, 9, name, bytes FROM upload_file WHERE position = 0 LIMIT 1");
+    let refused = uploads::keep(&db, mira.id, &files).await;
+    assert!(matches!(refused, Err(Error::TooMuchWaits)), "{refused:?}");
 }

@@ -101,7 +101,9 @@ impl Error {
                 snug_store::Error::AccountExists
                 | snug_store::Error::WorkspaceExists
                 | snug_store::Error::DoneBefore
+                | snug_store::Error::Stopped
                 | snug_store::Error::LastAdministrator => StatusCode::CONFLICT,
+                snug_store::Error::TooMuchWaits => StatusCode::TOO_MANY_REQUESTS,
                 snug_store::Error::Busy | snug_store::Error::Db(_) => StatusCode::SERVICE_UNAVAILABLE,
                 snug_store::Error::Damaged(_) | snug_store::Error::Password | snug_store::Error::Sealed => {
                     StatusCode::INTERNAL_SERVER_ERROR

@@ -34,6 +34,7 @@ mod start;
 mod styleguide;
 mod task;
 mod two_step;
+mod unpacking;
 mod words;
 
 pub use calendars::keep_fresh;
@@ -55,7 +56,7 @@ use chrono::Utc;
 use snug_core::Day;
 use snug_store::{DatabaseConnection, Keeper, Seal};
 use std::{sync::Arc, time::Duration};
-use tokio_util::sync::CancellationToken;
+use tokio_util::{sync::CancellationToken, task::TaskTracker};
 use tower_http::{
     catch_panic::CatchPanicLayer, compression::CompressionLayer, csrf::CsrfLayer, set_header::SetResponseHeaderLayer,
     timeout::TimeoutLayer, trace::TraceLayer,
@@ -73,6 +74,10 @@ pub struct AppState {
     limits: Arc<doors::Limits>,
     /// What rooms computed for the plan as it stands.
     kept: Arc<kept::Kept>,
+    /// Who unfolds files.
+    unpacking: Arc<unpacking::Unpacking>,
+    /// Imports under way.
+    jobs: TaskTracker,
 }
 
 impl FromRef<AppState> for DatabaseConnection {
@@ -122,7 +127,20 @@ pub struct Demo {
 impl AppState {
     /// Everything a server needs on top of its keeper.
     pub fn new(keeper: Arc<Keeper>, options: Options) -> Self {
-        Self { keeper, options: Arc::new(options), limits: Arc::default(), kept: Arc::default() }
+        Self {
+            keeper,
+            options: Arc::new(options),
+            limits: Arc::default(),
+            kept: Arc::default(),
+            unpacking: Arc::default(),
+            jobs: TaskTracker::new(),
+        }
+    }
+
+    /// Waits until imports under way have stopped; they do as the server stops.
+    pub async fn finish(&self) {
+        self.jobs.close();
+        self.jobs.wait().await;
     }
 
     /// The civil day it is in the workspace.

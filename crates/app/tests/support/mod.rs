@@ -13,6 +13,7 @@ use std::{
         Mutex,
         atomic::{AtomicU32, Ordering},
     },
+    time::Duration,
 };
 
 /// The day on which the demo lies in tests.
@@ -38,14 +39,23 @@ impl Database {
     }
 
     fn made(how: &str) -> Self {
+        let server = std::env::var("TEST_DATABASE_URL").expect("run the tests by `make test`, which starts PostgreSQL");
+        Self::made_on(&server, how)
+    }
+
+    /// One on another cluster.
+    pub fn on(server: &str) -> Self {
+        Self::made_on(server, "")
+    }
+
+    fn made_on(server: &str, how: &str) -> Self {
         static NEXT: AtomicU32 = AtomicU32::new(0);
         // The HTTP client of the tests speaks TLS like that of the server, and asks for the same library.
         let _ = rustls::crypto::ring::default_provider().install_default();
-        let server = std::env::var("TEST_DATABASE_URL").expect("run the tests by `make test`, which starts PostgreSQL");
         let name = format!("test_{}_{}", std::process::id(), NEXT.fetch_add(1, Ordering::Relaxed));
-        psql(&server, &format!("CREATE DATABASE {name}{how}"));
+        psql(server, &format!("CREATE DATABASE {name}{how}"));
         let (base, _) = server.rsplit_once('/').unwrap();
-        Self { url: format!("{base}/{name}"), server: server.clone(), name }
+        Self { url: format!("{base}/{name}"), server: server.to_owned(), name }
     }
 
     /// With the demo in it.
@@ -127,14 +137,31 @@ impl Server {
 
     /// A server that reaches its database at another address.
     pub fn start_at(database: &Database, url: &str) -> Self {
-        let mail = std::env::temp_dir().join(format!("snug-mail-{}", database.name));
-        Self::start_with(url, &mail, &[])
+        Self::started(&Self::letters_of(database), url, TODAY, &[])
+    }
+
+    fn letters_of(database: &Database) -> PathBuf {
+        std::env::temp_dir().join(format!("snug-mail-{}", database.name))
+    }
+
+    /// A server whose letters go to another folder.
+    pub fn start_with_mail(database: &Database, mail: &Path) -> Self {
+        Self::started(mail, &database.url, TODAY, &[])
     }
 
     /// A server with further settings.
-    pub fn start_with(url: &str, mail: &Path, more: &[&str]) -> Self {
+    pub fn start_with(database: &Database, more: &[&str]) -> Self {
+        Self::started(&Self::letters_of(database), &database.url, TODAY, more)
+    }
+
+    /// A server on another day.
+    pub fn start_on(database: &Database, today: &str) -> Self {
+        Self::started(&Self::letters_of(database), &database.url, today, &[])
+    }
+
+    fn started(mail: &Path, url: &str, today: &str, more: &[&str]) -> Self {
         let mut child = program()
-            .args(["serve", "--port", "0", "--demo", "--today", TODAY, "--mail"])
+            .args(["serve", "--port", "0", "--demo", "--today", today, "--mail"])
             .arg(mail)
             .args(more)
             .env("DATABASE_URL", url)
@@ -196,8 +223,22 @@ impl Server {
 
     /// SIGKILL: no chance to finish anything.
     pub fn kill(&self) {
-        let status = Command::new("kill").args(["-KILL", &self.child.id().to_string()]).status().unwrap();
-        assert!(status.success());
+        signal("KILL", &self.child.id().to_string());
+    }
+
+    /// SIGTERM, as a service manager sends it.
+    pub fn ask_to_stop(&self) {
+        signal("TERM", &self.child.id().to_string());
+    }
+
+    /// Whether it came to its end by itself, once it has.
+    pub fn ended(&mut self) -> bool {
+        self.child.wait().unwrap().success()
+    }
+
+    /// Where its letters lie.
+    pub fn mail(&self) -> &Path {
+        &self.mail
     }
 }
 
@@ -206,6 +247,77 @@ impl Drop for Server {
         let _ = self.child.kill();
         let _ = self.child.wait();
         let _ = std::fs::remove_dir_all(&self.mail);
+    }
+}
+
+/// Sends a signal to a process.
+pub fn signal(name: &str, process: &str) {
+    let status = Command::new("kill").args([&format!("-{name}"), process]).status().unwrap();
+    assert!(status.success(), "{name} {process}");
+}
+
+/// What a statement holds, such as a lock, in a transaction of its own until it is dropped.
+pub struct Held(Child);
+
+impl Held {
+    pub fn on(database: &Database, sql: &str) -> Self {
+        use std::io::Write as _;
+        let mut child = Command::new("psql")
+            .args([&database.url, "-qtAX"])
+            .stdin(Stdio::piped())
+            .stdout(Stdio::piped())
+            .spawn()
+            .unwrap();
+        writeln!(child.stdin.as_mut().unwrap(), "BEGIN; {sql}; SELECT 'held';").unwrap();
+        let said = BufReader::new(child.stdout.take().unwrap()).lines().map_while(Result::ok);
+        assert!(said.into_iter().any(|line| line == "held"));
+        Self(child)
+    }
+}
+
+impl Drop for Held {
+    fn drop(&mut self) {
+        drop(self.0.stdin.take());
+        let _ = self.0.wait();
+    }
+}
+
+/// An open stream of news.
+pub struct News(BufReader<Response>);
+
+impl News {
+    pub fn of(client: &Client, server: &Server) -> Self {
+        let stream = client.get(server.at("/events")).timeout(Duration::from_mins(1)).send().unwrap();
+        Self(BufReader::new(stream))
+    }
+
+    /// The next piece of this kind: what it says.
+    pub fn next(&mut self, kind: &str) -> String {
+        let mut event = String::new();
+        loop {
+            let mut line = String::new();
+            assert!(self.0.read_line(&mut line).unwrap() > 0, "the stream ended before it told of a {kind}");
+            if let Some(name) = line.strip_prefix("event: ") {
+                name.trim_end().clone_into(&mut event);
+            } else if let Some(data) = line.strip_prefix("data: ")
+                && event == kind
+            {
+                return data.trim_end().to_owned();
+            }
+        }
+    }
+
+    /// Whether the server ends it, before anybody loses patience.
+    pub fn ends(&mut self) -> bool {
+        let mut line = String::new();
+        loop {
+            line.clear();
+            match self.0.read_line(&mut line) {
+                Ok(0) => return true,
+                Ok(_) => {}
+                Err(_) => return false,
+            }
+        }
     }
 }
 

@@ -43,8 +43,11 @@ impl Plan {
             if !change.removes() {
                 change.lawful(&plan, today)?;
                 rules::free_key(&plan, &change)?;
-                if let Change::Booking(Edit { after: Some(booking), .. }) = &change {
+                if let Change::Booking(Edit { before, after: Some(booking) }) = &change {
                     plan.bookable(booking)?;
+                    if before.as_ref().is_none_or(|before| before.reference != booking.reference) {
+                        rules::free_reference(&plan, booking)?;
+                    }
                 }
             }
             plan.apply(&change);

@@ -40,6 +40,18 @@ pub fn free_key(plan: &Plan, change: &Change) -> Result<(), Refusal> {
     Err(Refusal::value(about.key_column, message))
 }
 
+/// A booking's reference, by which a row of a file finds it again, is given once.
+///
+/// # Errors
+/// Another booking has it.
+pub fn free_reference(plan: &Plan, booking: &Booking) -> Result<(), Refusal> {
+    let same = |other: &Booking| other.id != booking.id && other.reference == booking.reference;
+    if booking.reference.is_empty() || !plan.bookings().any(|other| same(&other)) {
+        return Ok(());
+    }
+    Err(Refusal::value("ref", format!("There is a booking with “{}” already.", booking.reference)))
+}
+
 /// What holds between records: nothing is inside itself, nobody gives more time to teams than there is, no day
 /// has more than 24 hours, no chain of links closes. `plan` has the changes in it already.
 ///

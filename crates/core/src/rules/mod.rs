@@ -3,7 +3,9 @@
 mod between;
 
 pub(crate) use between::grouped;
-pub use between::{Nesting, bounded, free_key, given, most_levels, nesting, overfull_day, overloaded, too_much, whole};
+pub use between::{
+    Nesting, bounded, free_key, free_reference, given, most_levels, nesting, overfull_day, overloaded, too_much, whole,
+};
 
 use crate::{
     Day,

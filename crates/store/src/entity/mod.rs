@@ -15,6 +15,7 @@ pub mod feed;
 pub mod field;
 pub mod founding_key;
 pub mod holiday;
+pub mod import_job;
 pub mod item;
 pub mod json;
 pub mod kept_answer;

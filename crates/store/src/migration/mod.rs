@@ -14,6 +14,7 @@ mod m0011_queue;
 mod m0012_titles;
 mod m0013_task_sheet;
 mod m0014_locks;
+mod m0015_jobs;
 
 use sea_orm_migration::prelude::*;
 
@@ -54,6 +55,7 @@ impl MigratorTrait for Migrator {
             Step("m0012_titles", m0012_titles::SCHEMA),
             Step("m0013_task_sheet", m0013_task_sheet::SCHEMA),
             Step("m0014_locks", m0014_locks::SCHEMA),
+            Step("m0015_jobs", m0015_jobs::SCHEMA),
         ];
         steps.into_iter().map(|step| Box::new(step) as Box<dyn MigrationTrait>).collect()
     }

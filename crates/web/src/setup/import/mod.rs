@@ -1,12 +1,14 @@
 //! Import and export: files are shown with what they would do, and taken over all or nothing.
 
+mod job;
+
 use crate::{
-    AppState, Error, answer,
+    AppState, Error,
     auth::User,
     columns::listed,
     doors::{self, Deed, Peer},
-    frame::{Flash, Frame, Room},
-    worked_out,
+    frame::{Frame, Room},
+    unpacking, words, worked_out,
 };
 use askama::Template;
 use axum::{
@@ -14,11 +16,11 @@ use axum::{
     extract::{DefaultBodyLimit, Multipart, Path, Query, State},
     http::{StatusCode, header},
     response::{Html, IntoResponse as _, Redirect, Response},
-    routing::get,
+    routing::{get, post},
 };
 use serde::Deserialize;
 use snug_core::{
-    Command, Role,
+    Role,
     change::Change,
     import::{Dataset, Preview, Problem, Tally, preview_beside},
     kinds::{self, Kind},
@@ -36,7 +38,9 @@ const LARGEST: usize = 64 << 20;
 pub fn routes() -> Router<AppState> {
     Router::new()
         .route("/setup/import", get(page).post(upload).layer(DefaultBodyLimit::max(LARGEST)))
-        .route("/setup/import/{upload}", get(show).post(take_over))
+        .route("/setup/import/{upload}", get(show).post(job::begin))
+        .route("/setup/import/{upload}/way", get(job::show))
+        .route("/setup/import/{upload}/way/stop", post(job::stop))
         .route("/setup/export.zip", get(export))
         .route("/setup/export/{file}", get(export_one))
 }
@@ -173,7 +177,13 @@ async fn upload(State(state): State<AppState>, user: User, mut form: Multipart) 
             view(&state, &user, None, Some("Choose one or several CSV files, or a ZIP of them.".to_owned())).await?;
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, Html(page.render()?)).into_response());
     }
-    let id = uploads::keep(state.keeper.db(), user.account.id, &files).await?;
+    let id = match uploads::keep(state.keeper.db(), user.account.id, &files).await {
+        Err(error @ snug_store::Error::TooMuchWaits) => {
+            let page = view(&state, &user, None, Some(words::capital(&format!("{error}.")))).await?;
+            return Ok((StatusCode::TOO_MANY_REQUESTS, Html(page.render()?)).into_response());
+        }
+        kept => kept?,
+    };
     Ok(Redirect::to(&format!("/setup/import/{id}")).into_response())
 }
 
@@ -184,7 +194,7 @@ async fn show(State(state): State<AppState>, user: User, Path(id): Path<String>)
         return gone(&state, &user).await;
     };
     let source = names(&files);
-    let (found, _) = compared(&state, files).await?;
+    let found = compared(&state, &user, files).await?;
     let page = view(&state, &user, Some(preview_view(found, id, source)), None).await?;
     Ok(Html(page.render()?).into_response())
 }
@@ -202,37 +212,12 @@ async fn too_large(state: &AppState, user: &User) -> Result<Response, Error> {
 }
 
 /// Holds files against the plan, on a thread of its own.
-async fn compared(state: &AppState, files: Vec<File>) -> Result<(Preview, Vec<File>), Error> {
-    let (data, files) = worked_out(move || (read_upload(&files), files)).await?;
+async fn compared(state: &AppState, user: &User, files: Vec<File>) -> Result<Preview, Error> {
+    let _place = unpacking::place(state, user.actor()).await;
+    let data = worked_out(move || read_upload(&files)).await?;
     let (plan, beside) = (state.keeper.plan(), texts::beside(state.keeper.db(), &data).await?);
     let today = state.today();
-    Ok((worked_out(move || preview_beside(&plan, &data, &beside, today)).await?, files))
-}
-
-async fn take_over(State(state): State<AppState>, user: User, Path(id): Path<String>) -> Result<Response, Error> {
-    user.at_least(Role::Manager)?;
-    let db = state.keeper.db();
-    let Some(files) = uploads::waiting(db, user.account.id, &id).await? else {
-        return gone(&state, &user).await;
-    };
-    let source = names(&files);
-    let data = worked_out(move || read_upload(&files)).await?;
-    let command = Command::Import { source: source.clone(), data: Box::new(data) };
-    match answer::carry_out(&state, &user, command).await {
-        Ok(outcome) => {
-            uploads::forget(db, &id).await?;
-            let message = summary(outcome.changes.len(), &source);
-            let flash =
-                Flash { undo: !outcome.changes.is_empty(), links: links(&outcome.changes), ..Flash::plain(message) };
-            flash.leave(&user.session).await?;
-            Ok(Redirect::to("/setup/import").into_response())
-        }
-        // The plan has changed since the preview: it is shown anew.
-        Err(Error::Store(snug_store::Error::Refused(_))) => {
-            Ok(Redirect::to(&format!("/setup/import/{id}")).into_response())
-        }
-        Err(error) => Err(error),
-    }
+    worked_out(move || preview_beside(&plan, &data, &beside, today)).await
 }
 
 /// Where records of the kinds that were taken over are seen.
