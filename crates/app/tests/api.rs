@@ -315,6 +315,8 @@ fn a_database_that_is_gone_is_told_and_comes_back() {
     );
     let page = mira.get(api.server.at("/tasks")).send().unwrap();
     assert_eq!(page.status().as_u16(), 503);
+    let health = |of: &str| mira.get(api.server.at(&format!("/health/{of}"))).send().unwrap().status().as_u16();
+    assert_eq!((health("live"), health("ready")), (200, 503));
     let page = page.text().unwrap();
     assert!(page.contains("Back in a while") && !page.to_lowercase().contains("sql"), "{page}");
     psql(format!("ALTER DATABASE {name} ALLOW_CONNECTIONS true"));

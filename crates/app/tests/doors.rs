@@ -309,6 +309,16 @@ fn behind_https_cookies_and_browsers_are_bound_to_it() {
     assert!(!done && said.contains("Everybody knows the demo's passwords"), "{said}");
     let (_, help) = database.try_run(&["serve", "--help"]);
     assert!(help.contains("DATABASE_URL") && !help.contains(&database.url), "{help}");
+    let logged = Server::logged(&database, |server| {
+        plain.get(server.at("/reset/a-key-that-was-mailed")).send().unwrap();
+        plain.get(server.at("/calendar/a-secret-of-somebody.ics")).send().unwrap();
+        plain.get(server.at("/welcome?key=a-key-of-the-start")).send().unwrap();
+        sign_in(server, &plain, "mira@tidewater.test", PASSWORD);
+    });
+    assert!(logged.contains("route=\"/reset/{key}\""), "{logged}");
+    for secret in ["a-key", "a-secret", PASSWORD, &database.url] {
+        assert!(!logged.contains(secret), "{secret}");
+    }
     let (done, said) = database.try_run(&["serve", "--mail", "smtp://me:hush-hush@[", "--port", "0"]);
     assert!(!done && !said.contains("hush-hush"), "{said}");
 }

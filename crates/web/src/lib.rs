@@ -46,7 +46,7 @@ pub use mail::Post;
 
 use axum::{
     Router,
-    extract::{DefaultBodyLimit, FromRef, Request, State},
+    extract::{DefaultBodyLimit, FromRef, MatchedPath, Request, State},
     http::{HeaderName, HeaderValue, StatusCode, header},
     middleware::{Next, from_fn, from_fn_with_state},
     response::{IntoResponse as _, Response},
@@ -205,6 +205,12 @@ fn fallen(_: Box<dyn std::any::Any + Send>) -> Response {
     Error::from(snug_store::Error::Damaged("a handler panicked".to_owned())).into_response()
 }
 
+/// A request as logs name it: by its route, as some addresses hold a key.
+fn named(request: &Request) -> tracing::Span {
+    let route = request.extensions().get::<MatchedPath>().map_or("none", MatchedPath::as_str);
+    tracing::debug_span!("request", method = %request.method(), route)
+}
+
 /// All routes.
 pub fn router(state: AppState) -> Router {
     let sessions = SessionManagerLayer::new(sessions::PgSessions::of(state.keeper.db()))
@@ -258,6 +264,6 @@ pub fn router(state: AppState) -> Router {
         }))
         // The last net: what nobody has foreseen is told like any other failure, and the server goes on.
         .layer(CatchPanicLayer::custom(fallen))
-        .layer(TraceLayer::new_for_http())
+        .layer(TraceLayer::new_for_http().make_span_with(named))
         .with_state(state)
 }

@@ -159,13 +159,36 @@ impl Server {
         Self::started(&Self::letters_of(database), &database.url, today, &[])
     }
 
+    /// What a server logs of everything that it can, while something is done.
+    pub fn logged(database: &Database, deed: impl Fn(&Self)) -> String {
+        use std::io::Read as _;
+        let mut program = program();
+        program.env("RUST_LOG", "debug").stderr(Stdio::piped());
+        let mut server = Self::launched(program, &Self::letters_of(database), &database.url, TODAY, &[]);
+        let mut log = server.child.stderr.take().unwrap();
+        let reading = std::thread::spawn(move || {
+            let mut text = String::new();
+            log.read_to_string(&mut text).unwrap();
+            text
+        });
+        deed(&server);
+        server.ask_to_stop();
+        server.ended();
+        reading.join().unwrap()
+    }
+
     fn started(mail: &Path, url: &str, today: &str, more: &[&str]) -> Self {
-        let mut child = program()
+        let mut program = program();
+        program.env("RUST_LOG", "warn");
+        Self::launched(program, mail, url, today, more)
+    }
+
+    fn launched(mut program: Command, mail: &Path, url: &str, today: &str, more: &[&str]) -> Self {
+        let mut child = program
             .args(["serve", "--port", "0", "--demo", "--today", today, "--mail"])
             .arg(mail)
             .args(more)
             .env("DATABASE_URL", url)
-            .env("RUST_LOG", "warn")
             .stdout(Stdio::piped())
             .spawn()
             .unwrap();

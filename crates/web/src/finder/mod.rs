@@ -77,7 +77,7 @@ async fn find(State(state): State<AppState>, user: User, Query(asked): Query<Ask
         href,
     }));
     let page = |href: &str, name: &str| (String::new(), (href.to_owned(), name.to_owned()));
-    let pages = ROOMS.iter().flat_map(|room| room.pages().into_iter().map(|page| (room.name().to_owned(), page)));
+    let pages = ROOMS.iter().flat_map(|room| room.pages(role).into_iter().map(|page| (room.name().to_owned(), page)));
     let others = [page("/me", "Your account"), page("/help", "Help")];
     let pages = std::iter::once(("Fit".to_owned(), page("/fit", "Fit").1)).chain(pages).chain(others);
     found.extend(pages.filter(|(_, (_, name))| holds(name)).take(OF_A_KIND).map(|(more, (href, name))| Found {

@@ -17,8 +17,8 @@ pub trait Pages {
     fn name(self) -> &'static str;
     /// Where it is.
     fn href(self) -> &'static str;
-    /// The pages of the room, for its tabs: address and name.
-    fn pages(self) -> Vec<(String, String)>;
+    /// The pages of the room that a role may open, for its tabs: address and name.
+    fn pages(self, role: Role) -> Vec<(String, String)>;
 }
 
 impl Pages for Room {
@@ -41,7 +41,7 @@ impl Pages for Room {
         }
     }
 
-    fn pages(self) -> Vec<(String, String)> {
+    fn pages(self, role: Role) -> Vec<(String, String)> {
         // Lists that are looked at most stand first, those of other kinds of record after them.
         let (before, first, after): (&[_], &[Kind], &[_]) = match self {
             Self::Schedule => (
@@ -63,12 +63,14 @@ impl Pages for Room {
                     ("/setup/members", "Members"),
                     ("/setup/settings", "Settings"),
                     ("/setup/activity", "Activity"),
+                    (SECURITY, "Security"),
                 ],
             ),
             Self::Fit | Self::None => return Vec::new(),
         };
         let fixed = |pages: &[(&str, &str)]| -> Vec<_> {
-            pages.iter().map(|(path, name)| ((*path).to_owned(), (*name).to_owned())).collect()
+            let pages = pages.iter().filter(|(path, _)| *path != SECURITY || role >= Role::Administrator);
+            pages.map(|(path, name)| ((*path).to_owned(), (*name).to_owned())).collect()
         };
         let others = listed().filter(|kind| kind.about().room == self && !first.contains(kind));
         let lists = first.iter().copied().chain(others).map(Kind::about);
@@ -76,6 +78,9 @@ impl Pages for Room {
         fixed(before).into_iter().chain(lists).chain(fixed(after)).collect()
     }
 }
+
+/// The one page of Setup that only administrators see.
+const SECURITY: &str = "/setup/security";
 
 /// A message that waits in the session for the next page.
 #[derive(Clone, Debug, Serialize, Deserialize)]
@@ -160,7 +165,7 @@ impl Frame {
 
     /// The pages of the room, for its tabs.
     pub fn tabs(&self) -> Vec<(String, String)> {
-        self.room.pages()
+        self.room.pages(self.role)
     }
 
     /// The rooms, each with its address, its name, and whether the page is in it.
