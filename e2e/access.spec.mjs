@@ -4,7 +4,8 @@ import { accessible, signIn, test } from "./steps.mjs";
 
 const PAGES = [
   "/tasks", "/tasks?group=project", "/tasks?q=nothing+is+called+so", "/tasks/new", "/people", "/teams", "/projects", "/milestones", "/time-off",
-  "/holidays", "/fields", "/setup", "/setup/settings", "/setup/import", "/setup/members", "/setup/activity", "/setup/activity/1", "/mailbox",
+  "/holidays", "/fields", "/setup", "/setup/settings", "/setup/import", "/setup/members", "/setup/activity", "/setup/activity/1", "/setup/security",
+  "/setup/security?q=nobody+at+all", "/mailbox",
   "/hours", "/hours/actuals", "/hours/actuals?by=person", "/me", "/me/two-step", "/start/people", "/start/bookings", "/help", "/help/keys", "/styleguide",
 ];
 

@@ -1,5 +1,5 @@
 import { expect } from "@playwright/test";
-import { openPage, signIn, test, told } from "./steps.mjs";
+import { PASSWORD, accessible, openPage, signIn, test, told } from "./steps.mjs";
 
 test("files are dropped, shown with what they would do, taken over, and taken back", async ({ page }) => {
   await signIn(page);
@@ -18,6 +18,54 @@ test("files are dropped, shown with what they would do, taken over, and taken ba
   await expect(page.locator("#toast").getByRole("link", { name: "People" })).toHaveAttribute("href", "/people");
   await page.locator("#toast").getByRole("button", { name: "Undo" }).click();
   await told(page, "Taken back: Imported from people.csv");
+});
+
+test("a large import shows how far it is, and can be stopped", async ({ page }) => {
+  await signIn(page);
+  await openPage(page, "/setup/import", "import");
+  const lines = Array.from({ length: 30000 }, (_, at) => `LB${at},oona@tidewater.test,moon,2026-05-04,2026-05-08,0.01,h/day,large\n`);
+  const buffer = Buffer.from(`ref,email,project,start,end,amount,unit,note\n${lines.join("")}`);
+  await page.locator("input[type=file]").setInputFiles({ name: "bookings.csv", mimeType: "text/csv", buffer });
+  await page.getByRole("button", { name: "Show what they would do" }).click();
+  await page.getByRole("button", { name: /Take over 30000 records/ }).click();
+  await expect(page.getByRole("heading", { name: "Taking over bookings.csv" })).toBeVisible();
+  await expect(page.getByRole("progressbar")).toBeVisible();
+  await accessible(page);
+  await page.getByRole("button", { name: "Stop" }).click();
+  await told(page, "Stopped; nothing was taken over");
+});
+
+test("an administrator ends the sessions of somebody, and reads that in the security log", async ({ page, browser }) => {
+  const elsewhere = await browser.newPage();
+  await signIn(elsewhere, "teo");
+  await signIn(page, "ada");
+  await openPage(page, "/setup/members");
+  await page.getByRole("button", { name: "End the sessions of Teo Lindqvist" }).click();
+  await told(page, "Every session of teo@tidewater.test has ended");
+  // The page that was open finds out by itself at its next step.
+  await elsewhere.goto(process.env.SNUG_URL + "/fit");
+  await expect(elsewhere).toHaveURL(/sign-in$/);
+  await page.getByRole("link", { name: "Security" }).click();
+  await page.getByLabel("What").selectOption("sessions ended");
+  await page.getByRole("button", { name: "Filter" }).click();
+  await expect(page.getByRole("row", { name: /Sessions ended/ })).toContainText("teo@tidewater.test");
+  await elsewhere.close();
+});
+
+test("two-step sign-in is set up after the password, and each of its pages is accessible", async ({ page }) => {
+  await signIn(page);
+  await openPage(page, "/me/two-step");
+  await page.getByLabel("Your password").fill("not this one");
+  await page.getByRole("button", { name: "Go on" }).click();
+  await expect(page.getByRole("alert")).toHaveText("This is not your password.");
+  await accessible(page);
+  await page.getByLabel("Your password").fill(PASSWORD);
+  await page.getByRole("button", { name: "Go on" }).click();
+  await expect(page.getByRole("img", { name: /The key as a picture/ })).toBeVisible();
+  await accessible(page);
+  await page.getByLabel("Code").fill("000000");
+  await page.getByRole("button", { name: "Turn it on" }).click();
+  await expect(page.getByRole("alert")).toContainText("This code does not fit");
 });
 
 test("an administrator changes a setting, sees its example and takes it back from the activity", async ({ page }) => {

@@ -37,6 +37,7 @@ mod team;
 pub mod text;
 mod time_entry;
 mod trail;
+mod within;
 
 pub use about::{About, Input, Key, Room, Sight, Spec};
 pub use absence::{Absence, AbsenceId};
@@ -185,7 +186,7 @@ macro_rules! record {
             }
             fn lawful(&self, plan: &Plan, today: Day) -> Result<(), Refusal> {
                 self.check(today)?;
-                $crate::kinds::record::within_columns(self, plan)?;
+                $crate::kinds::within::within_columns(self, plan)?;
                 self.own().map_or(Ok(()), |(_, values)| crate::fields::check(plan, values))
             }
             fn tidied(&mut self, plan: &Plan, is_new: bool) {

@@ -6,8 +6,7 @@ use super::{
     of_kind,
     sheet::Line,
 };
-use crate::{Actor, Day, Eyes, Plan, Refusal, Tag, edit::Edit, rules::grouped};
-use rust_decimal::Decimal;
+use crate::{Actor, Day, Eyes, Plan, Refusal, Tag, edit::Edit};
 use std::{borrow::Cow, fmt::Debug, hash::Hash};
 
 /// A column of the workspace's own field is headed by this and the field's name.
@@ -206,27 +205,6 @@ pub(super) fn each_in_columns<R: Record>(record: &R, see: &mut dyn FnMut(&'stati
     for column in R::COLUMNS {
         (column.access.refs)(record, &mut |kind, id| see(column.spec.name, kind, id));
     }
-}
-
-/// What the columns of a kind say of their values, which holds wherever a record comes from: numbers lie within their bounds, so that
-/// no sum of them is too large, and texts hold no character that cannot be kept.
-pub(super) fn within_columns<R: Record>(record: &R, plan: &Plan) -> Result<(), Refusal> {
-    for Column { spec, access } in R::COLUMNS {
-        let wrong = match spec.input {
-            Input::Line | Input::Used | Input::Words | Input::Whom => (access.write)(record, plan)
-                .contains('\0')
-                .then(|| "This holds a character that no text has.".to_owned()),
-            _ => spec.bounds.and_then(|(least, most)| {
-                let value: Decimal = (access.write)(record, plan).parse().ok()?;
-                let within = (Decimal::from(least)..=Decimal::from(most)).contains(&value);
-                (!within).then(|| format!("Write a number from {} to {}.", grouped(least.into()), grouped(most.into())))
-            }),
-        };
-        if let Some(message) = wrong {
-            return Err(Refusal::value(spec.name, message));
-        }
-    }
-    Ok(())
 }
 
 /// Where a record has its identity: in the field `id`.
