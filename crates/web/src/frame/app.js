@@ -56,6 +56,11 @@ export function toast(message, says = [], undo = null, problem = false, ways = [
   hiding = setTimeout(() => (box.hidden = true), problem ? 12000 : 8000);
 }
 
+// What is typed on the page stays; whoever signs in again in another tab can send it.
+document.addEventListener("session-ended", () =>
+  toast("Your session has ended", ["What stands on this page stays."], null, true, [["Sign in", () => location.assign("/sign-in")]]),
+);
+
 /** Sends a form's fields; resolves to `{ok, status, body}` whatever comes back. */
 export async function send(address, fields, signal) {
   try {

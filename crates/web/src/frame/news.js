@@ -5,6 +5,17 @@ let latest = 0;
 export const heard = (revision) => (latest = Math.max(latest, revision ?? 0));
 
 const TRIES = 5;
+/** Before a server that refused to tell news is asked again, in milliseconds. */
+const PAUSE = 5000;
+
+/** Whether the session has ended; a server that does not answer does not say so. */
+async function isSignedOut() {
+  try {
+    return new URL((await fetch("/me")).url).pathname === "/sign-in";
+  } catch {
+    return false;
+  }
+}
 
 /** Fetches a part of a page; null when it cannot be had. An answer that is older than what was heard of while it was under way is
  *  asked for again, lest it take the place of a newer one. */
@@ -29,6 +40,7 @@ export async function part(path) {
  *  fresh if it tells of a change that came after `revision`, on which the page was made, and was not told before. */
 export function follow(revision, then) {
   const tell = (message) => {
+    if (message.kind === "ended") return document.dispatchEvent(new Event("session-ended"));
     const anew = message.kind === "reload";
     const fresh = anew || message.revision > revision;
     // What is to be read anew may be older than what was heard of: a database can lose its last entries.
@@ -42,6 +54,12 @@ export function follow(revision, then) {
     source.addEventListener("change", (event) => pass({ kind: "change", ...JSON.parse(event.data) }));
     source.addEventListener("hello", (event) => pass({ kind: "hello", revision: Number(event.data) }));
     source.addEventListener("presence", (event) => pass({ kind: "presence", ...JSON.parse(event.data) }));
+    source.addEventListener("error", async () => {
+      // A connection that is lost is made anew by itself; one that is refused is not.
+      if (source.readyState !== EventSource.CLOSED) return;
+      if (await isSignedOut()) return pass({ kind: "ended" });
+      setTimeout(() => listen(pass), PAUSE);
+    });
     source.addEventListener("reload", (event) => pass({ kind: "reload", revision: Number(event.data) }));
   };
   if (!navigator.locks) return listen(tell);
