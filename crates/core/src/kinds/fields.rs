@@ -2,6 +2,7 @@
 
 use crate::{
     Day, Plan, Refusal,
+    cell::NOT_KEPT,
     kinds::{Field, FieldId},
     words::words,
 };
@@ -79,7 +80,7 @@ impl Field {
             FieldKind::Text if text.chars().count() > LONGEST_VALUE => {
                 Err(format!("is longer than {LONGEST_VALUE} characters"))
             }
-            FieldKind::Text if text.contains('\0') => Err("holds a character that no text has".to_owned()),
+            FieldKind::Text if text.contains('\0') => Err(NOT_KEPT.to_owned()),
             FieldKind::Text => Ok(text.to_owned()),
         }
     }

@@ -5,7 +5,7 @@ use super::{
     fields::{FieldKind, FieldOf},
     file,
 };
-use crate::Day;
+use crate::{Day, cell::NOT_KEPT};
 use serde::{Deserialize, Serialize};
 
 /// One row of a file that cannot be taken, and why.
@@ -125,7 +125,7 @@ impl Sheet {
     ) -> Result<(), (String, String)> {
         let mut cells = Vec::with_capacity(self.kept.len());
         for (at, title) in &self.kept {
-            let text = cell(*at).and_then(|text| if text.contains('\0') { Err("holds a zero byte") } else { Ok(text) });
+            let text = cell(*at).and_then(|text| if text.contains('\0') { Err(NOT_KEPT) } else { Ok(text) });
             cells.push(text.map_err(|reason| (title.clone(), reason.to_owned()))?);
         }
         self.lines.push(Cells::of(line, cells.into_iter()));

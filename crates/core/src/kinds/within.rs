@@ -1,7 +1,7 @@
 //! What the columns of a kind say of their values, for every record of it.
 
 use super::{Column, Input, record::Record};
-use crate::{Plan, Refusal, rules::grouped};
+use crate::{Plan, Refusal, cell::NOT_KEPT, rules::grouped};
 use rust_decimal::Decimal;
 
 /// Holds a record to its columns, wherever it comes from: numbers lie within their bounds, so that
@@ -9,9 +9,9 @@ use rust_decimal::Decimal;
 pub(super) fn within_columns<R: Record>(record: &R, plan: &Plan) -> Result<(), Refusal> {
     for Column { spec, access } in R::COLUMNS {
         let wrong = match spec.input {
-            Input::Line | Input::Used | Input::Words | Input::Whom => (access.write)(record, plan)
-                .contains('\0')
-                .then(|| "This holds a character that no text has.".to_owned()),
+            Input::Line | Input::Used | Input::Words | Input::Whom => {
+                (access.write)(record, plan).contains('\0').then(|| format!("This {NOT_KEPT}."))
+            }
             _ => spec.bounds.and_then(|(least, most)| {
                 let value: Decimal = (access.write)(record, plan).parse().ok()?;
                 let within = (Decimal::from(least)..=Decimal::from(most)).contains(&value);

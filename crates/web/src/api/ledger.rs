@@ -73,10 +73,6 @@ pub async fn entries(
     if params.before.is_some_and(|before| before < 1) {
         return Err(Error::Api(StatusCode::UNPROCESSABLE_ENTITY, "before: is not less than 1".to_owned()));
     }
-    // PostgreSQL takes no zero bytes, and nobody's address has one.
-    if params.actor.as_ref().is_some_and(|actor| actor.contains('\0')) {
-        return Ok(Json(Vec::new()));
-    }
     let filter = Filter { actor: params.actor, before: params.before, limit, ..Filter::default() };
     let found = ledger::entries(state.keeper.db(), &filter).await.map_err(told)?;
     Ok(Json(found.into_iter().map(LedgerEntry::from).collect()))

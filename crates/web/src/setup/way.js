@@ -5,9 +5,9 @@ const PACE = 700;
 
 async function ask() {
   try {
-    const answer = await fetch(way.dataset.way, { headers: { "x-requested-with": "fetch" } });
-    // It has ended: the page of imports says how.
-    if (answer.redirected) return location.assign(answer.url);
+    // Where it leads on is for the page itself, which is told how it ended.
+    const answer = await fetch(way.dataset.way, { headers: { "x-requested-with": "fetch" }, redirect: "manual" });
+    if (answer.type === "opaqueredirect") return location.assign(way.dataset.way);
     if (answer.ok && !way.contains(document.activeElement)) way.innerHTML = await answer.text();
   } catch {
     // The server may be back in a while.

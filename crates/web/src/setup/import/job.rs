@@ -43,7 +43,7 @@ pub async fn begin(State(state): State<AppState>, user: User, Path(id): Path<Str
         // Where it takes longer the page shows how far it is.
         let _ = tokio::time::timeout(SOON, running).await;
     }
-    show(State(state), user, Path(id), HeaderMap::new()).await
+    Ok(Redirect::to(&here(&id)).into_response())
 }
 
 /// How far an import is; where it has ended, the page of imports with what was done.
