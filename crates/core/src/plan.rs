@@ -37,6 +37,8 @@ pub(crate) struct Inside {
 pub struct Plan {
     /// The number of the last ledger entry that is in here.
     pub revision: i64,
+    /// How often all of it was read anew: a revision may come again with other content, where entries of the ledger were lost.
+    pub reading: u32,
     /// The workspace's settings.
     pub settings: Arc<Settings>,
     /// People and equipment, each with what hangs on them.

@@ -171,7 +171,8 @@ impl Keeper {
     }
 
     async fn reload(&self) -> Result<(), Error> {
-        if let Some((plan, line)) = snapshot::load(&self.db).await? {
+        if let Some((mut plan, line)) = snapshot::load(&self.db).await? {
+            plan.reading = self.plan().reading + 1;
             self.put(Arc::new(plan), line);
             self.founded.store(true, Ordering::Release);
         }

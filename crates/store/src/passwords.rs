@@ -5,7 +5,8 @@ use argon2::{
     Argon2,
     password_hash::{PasswordHasher as _, PasswordVerifier as _, phc::PasswordHash},
 };
-use tokio::sync::Semaphore;
+use std::sync::LazyLock;
+use tokio::sync::{Semaphore, oneshot};
 use zxcvbn::{Score, zxcvbn};
 
 /// The shortest password, in characters.
@@ -59,12 +60,21 @@ pub(crate) async fn which_of(password: String, hashes: Vec<String>) -> Result<Op
     .await
 }
 
-/// Hashes that are reckoned at once. Each takes 19 MB, so a flood of sign-ins waits here and takes no memory.
-static HASHING: Semaphore = Semaphore::const_new(4);
+/// Hashes that are reckoned at once.
+const AT_ONCE: usize = 4;
+/// Each takes 19 MB, so a flood of sign-ins waits here and takes no memory; who is gone before it is their turn takes no time either.
+static HASHING: Semaphore = Semaphore::const_new(AT_ONCE);
+/// Threads of their own: each keeps the memory of its last hash for the next, which a hundred of them would.
+static THREADS: LazyLock<Option<rayon::ThreadPool>> =
+    LazyLock::new(|| rayon::ThreadPoolBuilder::new().num_threads(AT_ONCE).build().ok());
 
 async fn blocking<T: Send + 'static>(work: impl FnOnce() -> Result<T, Error> + Send + 'static) -> Result<T, Error> {
     let _place = HASHING.acquire().await.map_err(|_| Error::Password)?;
-    tokio::task::spawn_blocking(work).await.map_err(|_| Error::Password)?
+    let threads = THREADS.as_ref().ok_or(Error::Password)?;
+    let (tell, told) = oneshot::channel();
+    // Nobody may wait for it any more.
+    threads.spawn(move || drop(tell.send(work())));
+    told.await.map_err(|_| Error::Password)?
 }
 
 #[cfg(test)]

@@ -53,7 +53,6 @@ deeds! {
     Role "role changed" "Somebody got another role.",
     Removed "account taken away" "An account was taken away.",
     Export "export" "Records were taken out as files.",
-    Settings "settings changed" "How the workspace is run was changed.",
 }
 
 /// How long entries are kept, in days.

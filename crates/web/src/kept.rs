@@ -16,17 +16,20 @@ type Asked = (TypeId, String);
 /// An answer of whatever type.
 type Answer = Arc<dyn Any + Send + Sync>;
 
+/// Which plan answers are about: the reading and the revision.
+type State = (u32, i64);
+
 /// Answers by what was asked; those about an older plan are forgotten. Each kind of answer has a type of its own.
 #[derive(Default)]
-pub struct Kept(Mutex<(i64, HashMap<Asked, Answer>)>);
+pub struct Kept(Mutex<(State, HashMap<Asked, Answer>)>);
 
 impl Kept {
     /// The answer, computed once for each plan and question.
     pub fn get<T: Any + Send + Sync>(&self, plan: &Plan, asked: String, compute: impl FnOnce() -> T) -> Arc<T> {
-        let asked = (TypeId::of::<T>(), asked);
+        let (asked, state) = ((TypeId::of::<T>(), asked), (plan.reading, plan.revision));
         if let Ok(mut kept) = self.0.lock() {
-            if kept.0 != plan.revision || kept.1.len() > MOST {
-                *kept = (plan.revision, HashMap::new());
+            if kept.0 != state || kept.1.len() > MOST {
+                *kept = (state, HashMap::new());
             }
             if let Some(found) = kept.1.get(&asked).and_then(|found| Arc::clone(found).downcast().ok()) {
                 return found;
@@ -34,7 +37,7 @@ impl Kept {
         }
         let found = Arc::new(compute());
         if let Ok(mut kept) = self.0.lock()
-            && kept.0 == plan.revision
+            && kept.0 == state
         {
             kept.1.insert(asked, Arc::clone(&found) as Answer);
         }

@@ -432,9 +432,13 @@ fn the_horizon_adds_up_everybody_and_marks_the_window() {
     assert!(view.bars.iter().all(|bar| number(&bar.y) >= 7.9 && number(&bar.spill_y) >= 0.0));
     // A strip is computed once for a plan and a filter, and anew for another plan.
     assert!(std::sync::Arc::ptr_eq(&weeks, &horizon::weeks(&kept, &plan, &query, first)));
-    let mut next = plan.clone();
-    next.revision += 1;
-    assert!(!std::sync::Arc::ptr_eq(&weeks, &horizon::weeks(&kept, &next, &query, first)));
+    for (reading, revision) in [(0, 1), (1, 0)] {
+        let mut next = plan.clone();
+        next.reading += reading;
+        next.revision += revision;
+        assert!(!std::sync::Arc::ptr_eq(&weeks, &horizon::weeks(&kept, &next, &query, first)));
+        assert!(!std::sync::Arc::ptr_eq(&weeks, &horizon::weeks(&kept, &plan, &query, first)), "kept of the last only");
+    }
 }
 
 #[test]
