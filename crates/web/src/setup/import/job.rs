@@ -96,8 +96,8 @@ pub async fn stop(State(state): State<AppState>, user: User, Path(id): Path<Stri
 struct Way<'a> {
     here: &'a str,
     step: &'a str,
-    done: i32,
     total: i32,
+    percent: i64,
 }
 
 #[derive(Template)]
@@ -107,8 +107,8 @@ struct WayPage {
     source: String,
     here: String,
     step: String,
-    done: i32,
     total: i32,
+    percent: i64,
 }
 
 impl WayPage {
@@ -118,13 +118,13 @@ impl WayPage {
             source: job.source.clone(),
             here: here(&job.id),
             step: job.step.clone(),
-            done: job.done,
             total: job.total,
+            percent: i64::from(job.done) * 100 / i64::from(job.total.max(1)),
         })
     }
 
     fn as_way(&self) -> Way<'_> {
-        Way { here: &self.here, step: &self.step, done: self.done, total: self.total }
+        Way { here: &self.here, step: &self.step, total: self.total, percent: self.percent }
     }
 }
 
