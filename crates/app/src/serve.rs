@@ -131,7 +131,9 @@ pub async fn run(args: ServeArgs) -> Result<(), String> {
         stopping.cancel();
     })
     .await;
-    state.finish().await;
+    if tokio::time::timeout(serving::DRAIN, state.finish()).await.is_err() {
+        tracing::warn!("an import under way was cut off");
+    }
     Ok(())
 }
 

@@ -16,8 +16,8 @@ use tower::Service as _;
 
 /// How long a connection may take to say what it wants, from its beginning or the last answer on.
 const HEADER_PATIENCE: Duration = Duration::from_secs(15);
-/// How long requests that are under way at the end may go on.
-const DRAIN: Duration = Duration::from_secs(20);
+/// How long requests that are under way at the end may go on, and after them imports.
+pub const DRAIN: Duration = Duration::from_secs(20);
 /// How long no connection is taken after one could not be, as where files cannot be opened any more.
 const REST: Duration = Duration::from_millis(100);
 
