@@ -36,6 +36,22 @@ fn held(client: &Client, server: &Server) -> String {
     answer.headers()["snug-revision"].to_str().unwrap().to_owned()
 }
 
+/// A process that does nothing until this is dropped.
+struct Frozen(String);
+
+impl Frozen {
+    fn now(process: String) -> Self {
+        signal("STOP", &process);
+        Self(process)
+    }
+}
+
+impl Drop for Frozen {
+    fn drop(&mut self) {
+        signal("CONT", &self.0);
+    }
+}
+
 #[test]
 fn a_server_that_is_told_nothing_any_more_knows_again_by_itself() {
     let database = Database::with_demo();
@@ -48,7 +64,7 @@ fn a_server_that_is_told_nothing_any_more_knows_again_by_itself() {
     let frozen = until(|| Some(listener()).filter(|pid| !pid.is_empty()));
     let writer = Server::start(&database);
     until(|| (listener().lines().count() == 2).then_some(()));
-    signal("STOP", &frozen);
+    let frozen = Frozen::now(frozen);
     let (mira, teo) = (writer.signed_in("mira"), deaf.signed_in("teo"));
     assert_eq!(book(&mira, &writer, &person(&database), "not told").0, 200);
     let begun = Instant::now();
@@ -64,7 +80,7 @@ fn a_server_that_is_told_nothing_any_more_knows_again_by_itself() {
     let begun = Instant::now();
     until(|| (held(&teo, &deaf) == "3").then_some(()));
     assert!(begun.elapsed() < Duration::from_secs(5));
-    signal("CONT", &frozen);
+    drop(frozen);
 }
 
 #[test]
