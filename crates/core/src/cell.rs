@@ -3,9 +3,6 @@
 use crate::kinds::{Amount, Pattern, Unit};
 use rust_decimal::{Decimal, RoundingStrategy, prelude::ToPrimitive};
 
-/// What is said of a text with the character of number zero, which no database keeps.
-pub(crate) const NOT_KEPT: &str = "holds a character that no text has";
-
 /// Hours as a decimal, half up to minutes, from 0 to 1,000,000 hours.
 pub(crate) fn minutes<T: TryFrom<i64>>(text: &str) -> Result<T, String> {
     let hours = number(text).map_err(|_| format!("“{text}” is no number of hours; write it as 7.5"))?;

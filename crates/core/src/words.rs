@@ -10,6 +10,9 @@ pub struct NoSuchWord {
     pub known: String,
 }
 
+/// What is said of a text with the character of number zero, which no database keeps.
+pub(crate) const NOT_KEPT: &str = "holds a character that no text has";
+
 /// A text with a capital at its start.
 #[must_use]
 pub fn capital(text: &str) -> String {

@@ -2,9 +2,8 @@
 
 use crate::{
     Day, Plan, Refusal,
-    cell::NOT_KEPT,
     kinds::{Field, FieldId},
-    words::words,
+    words::{NOT_KEPT, words},
 };
 use rust_decimal::Decimal;
 use std::collections::BTreeMap;

@@ -5,7 +5,7 @@ use super::{
     fields::{FieldKind, FieldOf},
     file,
 };
-use crate::{Day, cell::NOT_KEPT};
+use crate::{Day, words::NOT_KEPT};
 use serde::{Deserialize, Serialize};
 
 /// One row of a file that cannot be taken, and why.

@@ -1,7 +1,7 @@
 //! What the columns of a kind say of their values, for every record of it.
 
 use super::{Column, Input, record::Record};
-use crate::{Plan, Refusal, cell::NOT_KEPT, rules::grouped};
+use crate::{Plan, Refusal, rules::grouped, words::NOT_KEPT};
 use rust_decimal::Decimal;
 
 /// Holds a record to its columns, wherever it comes from: numbers lie within their bounds, so that
