@@ -295,7 +295,8 @@ pub fn secret_hash(secret: &str) -> String {
 }
 
 /// Bytes as hexadecimal digits.
-pub(crate) fn hex(bytes: &[u8]) -> String {
+#[must_use]
+pub fn hex(bytes: &[u8]) -> String {
     use std::fmt::Write as _;
     bytes.iter().fold(String::new(), |mut text, byte| {
         let _ = write!(text, "{byte:02x}");

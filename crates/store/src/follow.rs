@@ -12,7 +12,7 @@ use std::{
 use tokio::{
     sync::mpsc,
     task::JoinSet,
-    time::{MissedTickBehavior, interval, timeout},
+    time::{Instant, MissedTickBehavior, interval_at, timeout},
 };
 
 /// The channel on which servers tell each other who looks at what.
@@ -46,9 +46,9 @@ async fn listen(keeper: &Weak<Keeper>, pool: &PgPool) -> Result<(), Error> {
     // On a task of its own, which is given up as a whole where nothing is heard any more. It holds no place of the pool.
     let mut ears = JoinSet::new();
     ears.spawn(hear(pool.clone(), tell));
-    let mut pace = interval(PACE);
+    // The listener looks as it begins, so that the first look of its own is due a while after.
+    let mut pace = interval_at(Instant::now() + PACE, PACE);
     pace.set_missed_tick_behavior(MissedTickBehavior::Delay);
-    let mut started = false;
     loop {
         tokio::select! {
             heard = told.recv() => {
@@ -62,12 +62,11 @@ async fn listen(keeper: &Weak<Keeper>, pool: &PgPool) -> Result<(), Error> {
                     // Something was written, or the connection was made: what was missed before is read in any case.
                     _ => drop(look(&keeper).await?),
                 }
-                started = true;
             }
             _ = pace.tick() => {
                 let Some(keeper) = keeper.upgrade() else { return Ok(()) };
                 // What was there was not told: the listener is deaf, and a new one takes its place.
-                if look(&keeper).await? && started {
+                if look(&keeper).await? {
                     tracing::warn!("the database did not tell of an entry; listening anew");
                     return Ok(());
                 }

@@ -36,7 +36,7 @@ pub enum Known {
 }
 
 /// For how long a key is known, in days.
-const KEPT_DAYS: i64 = 1;
+const KEPT_DAYS: i32 = 1;
 
 /// Looks a key up.
 ///
@@ -44,7 +44,7 @@ const KEPT_DAYS: i64 = 1;
 /// The database does not answer.
 pub async fn look(db: &DatabaseConnection, once: &Once) -> Result<Known, Error> {
     let found = kept_answer::Entity::find_by_id((once.account, once.key.clone())).one(db).await?;
-    Ok(match found.filter(|row| row.at > Utc::now() - Duration::days(KEPT_DAYS)) {
+    Ok(match found.filter(|row| row.at > Utc::now() - Duration::days(KEPT_DAYS.into())) {
         None => Known::New,
         Some(row) if row.request == once.request => Known::Done(row.revision),
         Some(_) => Known::Other,
@@ -57,9 +57,8 @@ pub(crate) async fn reserve(txn: &impl ConnectionTrait, once: &Once, revision: i
     let sql = "INSERT INTO kept_answer (account_id, key, request, revision) VALUES ($1, $2, $3, $4) \
          ON CONFLICT (account_id, key) DO UPDATE SET request = $3, revision = $4, at = now() \
          WHERE kept_answer.at < now() - make_interval(days => $5)";
-    let days = i32::try_from(KEPT_DAYS).unwrap_or(1);
     let values =
-        [once.account.into(), once.key.clone().into(), once.request.clone().into(), revision.into(), days.into()];
+        [once.account.into(), once.key.clone().into(), once.request.clone().into(), revision.into(), KEPT_DAYS.into()];
     let put = txn.execute_raw(Statement::from_sql_and_values(DbBackend::Postgres, sql, values)).await?;
     Ok(put.rows_affected() == 1)
 }
@@ -69,7 +68,7 @@ pub(crate) async fn reserve(txn: &impl ConnectionTrait, once: &Once, revision: i
 /// # Errors
 /// The database does not answer.
 pub async fn sweep(db: &DatabaseConnection) -> Result<(), Error> {
-    let old = kept_answer::Column::At.lt(Utc::now() - Duration::days(KEPT_DAYS));
+    let old = kept_answer::Column::At.lt(Utc::now() - Duration::days(KEPT_DAYS.into()));
     kept_answer::Entity::delete_many().filter(old).exec(db).await?;
     Ok(())
 }

@@ -112,15 +112,7 @@ pub fn time_off(off: &Absence, order: DateOrder) -> String {
 }
 
 pub use snug_core::capital;
-
-/// Bytes as hexadecimal digits.
-pub fn hex(bytes: &[u8]) -> String {
-    use std::fmt::Write as _;
-    bytes.iter().fold(String::new(), |mut text, byte| {
-        let _ = write!(text, "{byte:02x}");
-        text
-    })
-}
+pub use snug_store::accounts::hex;
 
 /// A name as a short key: `small-museum-of-sound`.
 pub fn slug(name: &str) -> String {

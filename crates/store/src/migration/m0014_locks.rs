@@ -18,6 +18,7 @@ CREATE TABLE security_entry (
     says text NOT NULL
 );
 CREATE INDEX security_entry_by_deed ON security_entry (deed, id);
+CREATE INDEX security_entry_by_age ON security_entry (at);
 CREATE INDEX security_entry_by_actor ON security_entry (actor, id);
 CREATE FUNCTION tell_session_ended() RETURNS trigger LANGUAGE plpgsql AS $$
 BEGIN
