@@ -47,23 +47,23 @@ fn looks_are_ones_own_until_they_are_shared() {
     let (mira, teo) = (server.signed_in("mira"), server.signed_in("teo"));
     let address = "/fit?angle=team&measure=percent&zoom=month";
     let keep = |name: &str, shared: &str| {
-        post(&mira, &server, "/fit/looks", &[("name", name), ("address", address), ("shared", shared)]).status()
+        post(&mira, &server, "/looks/fit", &[("name", name), ("address", address), ("shared", shared)]).status()
     };
     assert!(keep("Monday round", "yes").is_success() && keep("My own view", "").is_success());
     assert!(keep("", "").is_client_error() && keep(&"long ".repeat(20), "").is_client_error());
     for elsewhere in ["https://example.org/fit", "//example.org/fit", "/setup", "/fit\\..\\@example.org"] {
         let form = [("name", "Elsewhere"), ("address", elsewhere)];
-        assert!(post(&mira, &server, "/fit/looks", &form).status().is_client_error(), "{elsewhere}");
+        assert!(post(&mira, &server, "/looks/fit", &form).status().is_client_error(), "{elsewhere}");
     }
-    let (own, others) = (text(&mira, &server, "/fit/looks"), text(&teo, &server, "/fit/looks"));
+    let (own, others) = (text(&mira, &server, "/looks/fit"), text(&teo, &server, "/fit/looks"));
     assert!(own.contains("Monday round") && own.contains("My own view") && !own.contains("Elsewhere"));
     assert!(others.contains("Monday round") && !others.contains("My own view"));
     // Somebody else's look is not forgotten for everybody; who may not is not offered to.
     assert!(!others.contains("Forget"));
     let id = own.split("name=\"look\" value=\"").nth(1).unwrap().split_once('"').unwrap().0;
-    assert!(post(&teo, &server, "/fit/looks/forget", &[("look", id)]).status().is_client_error());
-    assert!(text(&mira, &server, "/fit/looks").contains("Monday round"));
-    assert!(post(&mira, &server, "/fit/looks/forget", &[("look", id)]).status().is_success());
+    assert!(post(&teo, &server, "/looks/fit/forget", &[("look", id)]).status().is_client_error());
+    assert!(text(&mira, &server, "/looks/fit").contains("Monday round"));
+    assert!(post(&mira, &server, "/looks/fit/forget", &[("look", id)]).status().is_success());
 }
 
 #[test]

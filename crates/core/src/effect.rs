@@ -95,7 +95,7 @@ pub fn only_rows_of(changes: &[Change]) -> Option<BTreeSet<PersonId>> {
 }
 
 /// The days on which these changes may alter load, as far as one of the two plans knows them.
-fn days_touched(plan: &Plan, changes: &[Change], today: Day) -> Vec<Day> {
+pub(crate) fn days_touched(plan: &Plan, changes: &[Change], today: Day) -> Vec<Day> {
     let mut days: Vec<Day> = Vec::new();
     for change in changes {
         if let Change::Booking(edit) = change {

@@ -1,4 +1,4 @@
-//! Demand under supply, week by week, over many people.
+//! Demand under supply over many people, day by day or week by week.
 
 use crate::{
     Day, Plan,
@@ -8,9 +8,9 @@ use crate::{
     plan::Entry,
 };
 
-/// One week of many people, in minutes.
+/// A week or a day of many people, in minutes.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub struct Week {
+pub struct Stretch {
     /// Its first day.
     pub from: Day,
     /// Everybody's limit.
@@ -21,7 +21,7 @@ pub struct Week {
     pub spill: i64,
 }
 
-impl Week {
+impl Stretch {
     /// What is planned inside the limits.
     #[must_use]
     pub fn inside(&self) -> i64 {
@@ -37,18 +37,28 @@ impl Week {
 
 /// The weeks of a window for these people.
 #[must_use]
-pub fn weeks<'a>(plan: &Plan, people: impl Iterator<Item = &'a Entry>, window: &Window) -> Vec<Week> {
-    let buckets = Grain::Week.buckets(window.from, window.to, &plan.settings);
-    let mut weeks: Vec<Week> =
-        buckets.iter().map(|bucket| Week { from: bucket.from, limit: 0, load: 0, spill: 0 }).collect();
+pub fn weeks<'a>(plan: &Plan, people: impl Iterator<Item = &'a Entry>, window: &Window) -> Vec<Stretch> {
+    stretches(plan, people, window, Grain::Week)
+}
+
+/// The days of a window for these people.
+#[must_use]
+pub fn days<'a>(plan: &Plan, people: impl Iterator<Item = &'a Entry>, window: &Window) -> Vec<Stretch> {
+    stretches(plan, people, window, Grain::Day)
+}
+
+fn stretches<'a>(plan: &Plan, people: impl Iterator<Item = &'a Entry>, window: &Window, grain: Grain) -> Vec<Stretch> {
+    let buckets = grain.buckets(window.from, window.to, &plan.settings);
+    let mut sums: Vec<Stretch> =
+        buckets.iter().map(|bucket| Stretch { from: bucket.from, limit: 0, load: 0, spill: 0 }).collect();
     for entry in people {
-        let cells = PersonCells::of(plan, entry, window, Grain::Week, false);
-        for (week, bucket) in weeks.iter_mut().zip(&buckets) {
+        let cells = PersonCells::of(plan, entry, window, grain, false);
+        for (sum, bucket) in sums.iter_mut().zip(&buckets) {
             let Cell { limit, load, spill, peak, .. } = cells.cell(*bucket);
-            week.limit += limit.unwrap_or(0);
-            week.load += load;
-            week.spill += spill.max(peak);
+            sum.limit += limit.unwrap_or(0);
+            sum.load += load;
+            sum.spill += spill.max(peak);
         }
     }
-    weeks
+    sums
 }

@@ -4,6 +4,7 @@
 //! changes by [`Plan::decide`] and the changes make the next plan.
 
 pub mod actuals;
+pub mod agenda;
 pub mod alerts;
 pub mod arrange;
 pub mod availability;
@@ -22,10 +23,12 @@ pub mod duration;
 mod edit;
 pub mod effect;
 pub mod gesture;
+pub mod handing;
 pub mod horizon;
 pub mod import;
 pub mod kinds;
 pub mod load;
+pub mod long_view;
 pub mod mentions;
 pub mod network;
 mod pattern;
@@ -36,6 +39,7 @@ pub mod roles;
 pub mod rules;
 pub mod settings;
 mod sight;
+pub mod slips;
 pub mod spread;
 mod tag;
 pub mod takers;

@@ -20,6 +20,7 @@ mod health;
 mod help;
 mod hours;
 mod kept;
+mod looks;
 mod mail;
 mod markdown;
 mod me;
@@ -222,6 +223,7 @@ pub fn router(state: AppState) -> Router {
         .route("/", get(async || axum::response::Redirect::to("/fit")))
         .merge(sign_in::routes())
         .merge(fit::routes())
+        .merge(looks::routes())
         .merge(schedule::routes())
         .merge(bookings::routes())
         .merge(records::routes())

@@ -133,6 +133,12 @@ pub fn logged_in(plan: &Plan, id: TaskId) -> i64 {
     logged_on(plan, id) + inside(plan, id).map_or(0, |inside| inside.logged)
 }
 
+/// P of everything inside a task; `None` where nothing is.
+#[must_use]
+pub fn planned_inside(plan: &Plan, id: TaskId) -> Option<i64> {
+    inside(plan, id).map(|inside| inside.planned)
+}
+
 /// What stands inside a task; `None` where nothing does. Added up once for a plan, which keeps it.
 fn inside(plan: &Plan, id: TaskId) -> Option<Inside> {
     plan.inside.get_or_init(|| sums_inside(plan)).get(&id).copied()

@@ -3,7 +3,7 @@
 use super::{
     Slot, Window,
     lanes::{Ground, Lanes},
-    tasks,
+    tasks::{self, TaskPart},
 };
 use crate::{
     Day, ProjectId, TaskId, TeamId,
@@ -56,4 +56,16 @@ pub fn seat_loads(plan: &Plan, window: &Window) -> Vec<SeatLoad> {
     }
     let envelope = plan.settings.envelope;
     found.into_iter().map(|(who, lanes)| SeatLoad { who, slots: lanes.together(envelope) }).collect()
+}
+
+/// The tasks that name a team and nobody, each with where it lies over the span of the window.
+#[must_use]
+pub fn team_parts(plan: &Plan, team: TeamId, window: &Window) -> Vec<TaskPart> {
+    let days_over = |first: Day, last: Day| Days::of_workspace(&plan.settings, first, last);
+    let (first, last) = window.span();
+    let days = days_over(first, last);
+    let ground = Ground { settings: &plan.settings, days: &days, days_over: &days_over };
+    let names_it = |id: &&TaskId| plan.tasks.get(*id).is_some_and(|task| task.team == Some(team));
+    let tasks: Vec<TaskId> = plan.nameless_tasks.iter().filter(names_it).copied().collect();
+    tasks::of_team(plan, &tasks, window, &ground)
 }

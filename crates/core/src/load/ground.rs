@@ -5,7 +5,7 @@ use crate::{
     PersonId, Plan, ProjectId,
     cells::{Bucket, WHOLE},
     craft::is_same,
-    demand::{SeatLoad, seat_loads},
+    demand::{SeatLoad, Window, seat_loads},
     kinds::{Person, Task},
     plan::{BookingRow, Entry},
 };
@@ -46,6 +46,18 @@ impl<'a> Groups<'a> {
     #[must_use]
     pub fn for_one(plan: &'a Plan, query: Query) -> Self {
         Self { one: true, ..Self::new(plan, query) }
+    }
+
+    /// The plan that rows are of.
+    #[must_use]
+    pub fn plan(&self) -> &'a Plan {
+        self.plan
+    }
+
+    /// The days that are asked for.
+    #[must_use]
+    pub fn window(&self) -> &Window {
+        &self.query.window
     }
 
     /// The buckets of every row.

@@ -13,10 +13,10 @@ mod strips;
 mod tests;
 
 pub use address::query::{FitParams, FitQuery};
-pub use address::zoom::title as zoom_title;
+pub use address::zoom::{named as zoom_named, stepped as zoom_stepped, title as zoom_title};
 pub use files::export::HUES;
 pub use picture::drawn::row_part;
-pub use picture::palette::hue;
+pub use picture::palette::{hue, hues};
 
 use crate::AppState;
 use axum::{
@@ -39,6 +39,4 @@ pub fn routes() -> Router<AppState> {
         .route("/fit/presence", post(parts::presence))
         .route("/fit/table", get(files::table::page))
         .route("/fit/export/{format}", get(files::export::file))
-        .route("/fit/looks", get(strips::looks::list).post(strips::looks::keep))
-        .route("/fit/looks/forget", post(strips::looks::forget))
 }

@@ -21,13 +21,13 @@ use crate::{
         strips::{
             alerts::{self, AlertsView},
             horizon::HorizonView,
-            looks::LooksView,
             tray,
         },
     },
     frame::{Frame, Room},
     grid::Head,
     kept::Kept,
+    looks::LooksView,
     words,
 };
 use askama::Template;
@@ -42,7 +42,6 @@ use snug_core::{
     kinds::ProjectStatus,
     load::Measure,
 };
-use snug_store::looks;
 use std::{collections::BTreeSet, sync::Arc};
 
 /// A choice in a list: its word, its name, whether it is taken.
@@ -122,7 +121,7 @@ pub async fn page(
         return Ok(Redirect::to(&from.followed(&params).href("/fit")).into_response());
     }
     let frame = Frame::of(&state, &user, Room::Fit).await?;
-    let saved = looks::of_room(state.keeper.db(), user.account.id, "fit").await?;
+    let looks = LooksView::of(&state, &user, "fit", query.unselected().href("/fit")).await?;
     let may_book = user.books();
     let kept = Arc::clone(&state.kept);
     crate::computed(move || {
@@ -152,7 +151,7 @@ pub async fn page(
             horizon: small.then(|| parts::strip_of(&kept, &plan, &query)),
             alerts: small.then(|| alerts::view(&kept, &plan, &query)),
             tray: small.then(|| tray::view(&kept, &plan, &query, may_book)),
-            looks: LooksView::new(saved, &user, &query),
+            looks,
             sheet: parts::sheet_of(&user.eyes(&plan), &query, may_book)?,
             key: palette.key(&projects, query.project.is_some() || query.angle == Angle::Project),
             angles: angles(&query),

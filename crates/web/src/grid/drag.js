@@ -63,17 +63,17 @@ export function startDrags(grid) {
     const shape = event.target.closest("[data-shape]");
     if (!shape && !row.matches(room.takers)) return null;
     const box = track.getBoundingClientRect();
-    const base = { ...at, shape, track, row, box: null, day: place.dayIn(box, event.clientX), key: row.dataset.key, shift: event.shiftKey };
+    const base = { ...at, shape, track, row, box: null, day: place.dayAt(row, box, event.clientX), key: row.dataset.key, shift: event.shiftKey };
     if (!shape) return { ...base, mode: "draw" };
     const mode = meantBy(shape, event);
     const seen = mode === "whole" ? seenWith(shape) : shape.dataset.shape;
-    return { ...base, mode, thick: thickness(shape, event.clientX), box: boxOf(shape), hold: new Hold(grid, room.move, { seen }, tell) };
+    return { ...base, mode, thick: thickness(shape, event.clientX), box: boxOf(shape), hold: new Hold(grid, room.move, { seen, row: row.dataset.key }, tell) };
   }
 
   /** Where nothing gets thicker by hand, the top edge is a part of the whole. */
   function meantBy(shape, event) {
     const mode = meant(shape, event);
-    return mode === "top" && !place.hour ? "whole" : mode;
+    return mode === "top" && !place.hourOf(shape.closest(".row")) ? "whole" : mode;
   }
 
   const tell = (title, lines) => drag && showTip(title, lines);
@@ -119,10 +119,10 @@ export function startDrags(grid) {
       const row = rowUnder(under);
       if (!row) return null;
       const box = row.querySelector(".track").getBoundingClientRect();
-      return { to: row.dataset.key, at: place.dayText(place.dayIn(box, event.clientX)) };
+      return { to: row.dataset.key, at: place.dayText(place.dayAt(row, box, event.clientX)) };
     }
     if (mode === "head") return headWay(under);
-    const moved = place.dayIn(drag.trackBox, event.clientX) - drag.day;
+    const moved = dayUnder(event, under) - drag.day;
     const weeks = event.shiftKey || place.days > BY_WEEKS;
     const shift = weeks ? Math.round(moved / 7) * 7 : moved;
     if (mode === "draw") return { from: Math.min(drag.day, drag.day + moved), to: Math.max(drag.day, drag.day + moved) };
@@ -130,10 +130,19 @@ export function startDrags(grid) {
     if (mode === "end") return { end_shift: shift };
     if (mode === "top") {
       const pixels = Math.max(1, drag.thick + drag.y - event.clientY);
-      return { at: place.dayText(drag.day), minutes: Math.round((pixels / place.hour) * 60) };
+      return { at: place.dayText(drag.day), minutes: Math.round((pixels / place.hourOf(drag.row)) * 60) };
     }
     const over = room.staysInRow ? null : rowUnder(under)?.dataset.key;
-    return { shift, ...(over && over !== drag.key ? { to: over } : {}) };
+    if (!over || over === drag.key) return { shift };
+    const split = room.splits && (event.ctrlKey || event.metaKey);
+    return { shift, to: over, ...(split ? { split: "yes" } : {}) };
+  }
+
+  /** The day under the hand: of the row that it began in, or where rows have days of their own of the one beneath it. */
+  function dayUnder(event, under) {
+    const row = (room.rowsAreDays && rowUnder(under)) || drag.row;
+    const box = row === drag.row ? drag.trackBox : row.querySelector(".track").getBoundingClientRect();
+    return place.dayAt(row, box, event.clientX);
   }
 
   /** The head of a row is dropped on what takes it: that is what is held then. */
@@ -162,6 +171,11 @@ export function startDrags(grid) {
     }
     const track = drag.trackBox;
     const wide = track.width / place.days;
+    if (room.rowsAreDays) {
+      freeGhost(event, way, under, wide);
+      if (drag.mode === "draw") showTip(room.drawSays, [`${place.dayText(way.from)} to ${place.dayText(way.to)}`], { x: event.clientX, y: event.clientY });
+      return;
+    }
     const put = drag.shape ? {} : { left: track.left + way.from * wide, right: track.left + (way.to + 1) * wide };
     if (drag.shape) {
       put.left = drag.box.left + wide * (way.shift ?? way.start_shift ?? 0);
@@ -178,6 +192,22 @@ export function startDrags(grid) {
     });
     const drawn = () => [`${place.dayText(way.from)} to ${place.dayText(way.to)}`];
     if (drag.mode === "draw") showTip(room.drawSays, drawn(), { x: event.clientX, y: event.clientY });
+  }
+
+  /** Where rows have days of their own, what is held goes with the hand; what is drawn or stretched is marked in the row beneath it. */
+  function freeGhost(event, way, under, wide) {
+    if (drag.mode === "whole") {
+      const { left, right, top, height } = drag.box;
+      return placeGhost(drag.ghost, { left: left + event.clientX - drag.x, width: right - left, top: top + event.clientY - drag.y, height });
+    }
+    const row = rowUnder(under) ?? drag.row;
+    const track = row.querySelector(".track").getBoundingClientRect();
+    const first = place.startOf(row);
+    const day = dayUnder(event, under);
+    const held = drag.mode === "draw" ? drag.day : day;
+    const inside = (index) => Math.max(0, Math.min(place.days - 1, index - first));
+    const [from, to] = [inside(Math.min(held, day)), inside(Math.max(held, day))];
+    placeGhost(drag.ghost, { left: track.left + from * wide, width: (to - from + 1) * wide, top: track.top + 2, height: track.height - 4 });
   }
 
   function finish() {

@@ -121,7 +121,7 @@ class Grid {
     if (taken.size) for (const shape of row.querySelectorAll("[data-shape]")) shape.classList.toggle("taken", taken.has(idOf(shape)));
     const words = this.place.words();
     if (row.dataset.key === this.room.selected(words)) {
-      this.place.cellsOf(row)[this.place.columns.indexOf(words.at)]?.setAttribute("aria-selected", "true");
+      this.place.cellOf(row.dataset.key, words.at)?.setAttribute("aria-selected", "true");
     }
   }
 

@@ -38,12 +38,13 @@ export class Grip {
       key: row.matches(room.takers) ? row.dataset.key : null,
       name: shape.querySelector("title").textContent,
       mode: "whole", shift: 0, start: 0, end: 0, thick: null, to: null,
-      box: shapeBox, origin: track, day: place.dayIn(track, Math.max(box.left, shapeBox.left) + 1),
-      base: Math.round((thickness(shape, box.left + 3) / place.hour) * 60),
-      hold: this.holding(room.move, { seen: seenWith(shape) }),
+      box: shapeBox, origin: track, first: place.dayAt(row, track, shapeBox.left + 1), row,
+      day: place.dayAt(row, track, Math.max(box.left, shapeBox.left) + 1),
+      base: Math.round((thickness(shape, box.left + 3) / place.hourOf(row)) * 60),
+      hold: this.holding(room.move, { seen: seenWith(shape), row: row.dataset.key }),
     };
     this.draw();
-    const rows = room.staysInRow ? "" : " · ↑ ↓ to another row";
+    const rows = room.rowsAreDays ? " · ↑ ↓ week" : room.staysInRow ? "" : " · ↑ ↓ to another row";
     const thick = place.hour ? " · + − thicker" : "";
     this.say(`Gripped: ${this.held.name}`, [`← → day, Shift week${rows} · s, f its ends${thick} · Enter does it, Esc does not`]);
   }
@@ -84,6 +85,7 @@ export class Grip {
       return;
     }
     const wide = held.origin.width / place.days;
+    if (this.grid.room.rowsAreDays) return this.drawFree(wide);
     const target = held.to ? place.rowsOf(held.to)[0]?.querySelector(".track").getBoundingClientRect() : null;
     placeGhost(held.ghost, {
       left: held.box.left + wide * (held.shift + held.start),
@@ -93,12 +95,29 @@ export class Grip {
     });
   }
 
+  /** Where rows have days of their own, the ghost goes to the row of its first day, or of the end that is stretched. */
+  drawFree(wide) {
+    const { held } = this;
+    const { place } = this.grid;
+    const length = Math.max(1, Math.round((held.box.right - held.box.left) / wide));
+    const day = held.mode === "end" ? held.first + length - 1 + held.end : held.first + held.shift + held.start;
+    const row = place.rows().find((one) => day >= place.startOf(one) && day < place.startOf(one) + place.days);
+    held.ghost.hidden = !row;
+    if (!row) return;
+    const track = row.querySelector(".track").getBoundingClientRect();
+    const left = track.left + (day - place.startOf(row)) * wide;
+    const width = held.mode === "whole" ? held.box.right - held.box.left : wide;
+    placeGhost(held.ghost, { left, width, top: track.top + (held.box.top - held.origin.top), height: Math.max(6, held.box.height) });
+    row.scrollIntoView({ block: "nearest" });
+  }
+
   wayOf() {
     const { held } = this;
     const { place } = this.grid;
     if (held.slip) return { to: held.rows[held.row]?.dataset.key, at: place.dayText(held.day) };
     const way = { shift: held.shift, start_shift: held.start, end_shift: held.end };
     if (held.to) way.to = held.to;
+    if (held.to && held.split) way.split = "yes";
     if (held.thick !== null) Object.assign(way, { at: place.dayText(held.day), minutes: held.thick });
     return way;
   }
@@ -123,11 +142,13 @@ export class Grip {
         f: () => this.mode("end", "Its finish: ← → stretch it"),
         ...(this.grid.place.hour && { "+": () => this.thicker(1), "=": () => this.thicker(1), "-": () => this.thicker(-1) }),
         x: () => this.along(),
+        ...(this.grid.room.splits && { [this.grid.room.splits.key]: () => this.split() }),
       }),
     }[event.key];
     event.preventDefault();
     event.stopPropagation();
-    if (step) this.arrow(step, event.shiftKey ? 7 : 1);
+    if (step && step[0] && this.grid.room.rowsAreDays) this.arrow([0, step[0]], 7);
+    else if (step) this.arrow(step, event.shiftKey ? 7 : 1);
     else if (own) own();
     else if (deed) this.now(...deed({ ...held, seen: held.shape.dataset.shape, all: seenWith(held.shape) }));
   }
@@ -156,8 +177,16 @@ export class Grip {
     this.say(says, [this.held.name]);
   }
 
+  /** Whoever it is dropped on does it together with who has it, or in their place. */
+  split() {
+    this.held.split = !this.held.split;
+    this.say(this.held.split ? this.grid.room.splits.says : "In place of the first one", [this.held.name]);
+    if (this.held.to) this.move();
+  }
+
   thicker(by) {
-    this.held.thick = Math.max(THICK, (this.held.thick ?? this.held.base) + by * THICK);
+    const step = this.grid.room.thick ?? THICK;
+    this.held.thick = Math.max(step, (this.held.thick ?? this.held.base) + by * step);
     this.move();
   }
 
@@ -201,7 +230,7 @@ export class Grip {
   async drop() {
     const { cell, slip, shape, row, hold: held } = this.held;
     held.way = this.wayOf();
-    const idle = shape && Object.values(held.way).every((value) => !value);
+    const idle = shape && Object.values(held.way).every((value) => !value || value === "yes");
     const stayed = slip && (row < 0 || this.held.rows[row].contains(slip));
     if (idle || stayed) return this.giveUp();
     this.letGo();

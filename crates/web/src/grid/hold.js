@@ -44,7 +44,8 @@ export class Hold {
   /** Does it. */
   async drop() {
     this.over = true;
-    const answer = await send(`${this.grid.room.deeds}/${this.deed}`, { ...this.fields, ...this.way });
+    const { place, room } = this.grid;
+    const answer = await send(`${room.deeds}/${this.deed}`, { ...this.fields, ...this.way, room: JSON.stringify(place.words()) });
     if (!answer.ok) this.putBack();
     return answer;
   }

@@ -50,11 +50,14 @@ export class Place {
     return [...row.querySelectorAll(".cells > [role=gridcell]")];
   }
   fromOf(cell) {
-    return this.columns[[...cell.parentElement.children].indexOf(cell)];
+    const at = [...cell.parentElement.children].indexOf(cell);
+    const { from } = cell.closest(".row").dataset;
+    return from ? this.dayText(this.dayIndex(from) + at) : this.columns[at];
   }
   cellOf(key, from) {
     const row = this.rowsOf(key)[0];
-    return row && this.cellsOf(row)[this.columns.indexOf(from)];
+    if (!row || !from) return undefined;
+    return this.cellsOf(row)[row.dataset.from ? this.dayIndex(from) - this.startOf(row) : this.columns.indexOf(from)];
   }
   linkOf(key, from) {
     return this.cellOf(key, from)?.querySelector("a");
@@ -74,13 +77,29 @@ export class Place {
     return Math.round((new Date(`${text}T00:00:00Z`) - this.first) / 864e5);
   }
 
+  /** Pixels of an hour in a row; none where nothing gets thicker by hand. */
+  hourOf(row) {
+    return Number(row.dataset.hour ?? this.hour);
+  }
+
+  /** The first day of a row: rows may have days of their own. */
+  startOf(row) {
+    return row.dataset.from ? this.dayIndex(row.dataset.from) : 0;
+  }
+
   /** The cell in a row under a day. */
   cellAt(row, index) {
+    if (row.dataset.from) return this.cellsOf(row)[index - this.startOf(row)];
     const day = this.dayText(index);
     return this.cellsOf(row)[Math.max(0, this.columns.findLastIndex((from) => from <= day))];
   }
 
-  /** The day under a point of a track, whose box is known. */
+  /** The day under a point of a row, whose track's box is known. */
+  dayAt(row, box, x) {
+    return this.startOf(row) + this.dayIn(box, x);
+  }
+
+  /** The day of a track under a point, whose box is known. */
   dayIn(box, x) {
     return Math.max(0, Math.min(this.days - 1, Math.floor(((x - box.left) / box.width) * this.days)));
   }

@@ -8,6 +8,7 @@ use snug_core::{
     arrange::{self, Spot},
     change::{Change, Edit},
     demand::is_parent,
+    duration::{Bare, parse},
     kinds::{Kind, Link, LinkKind, Record as _, Task},
     network::{Ground, Mode, leaves, span},
 };
@@ -26,6 +27,9 @@ pub struct Asked {
     end_shift: i32,
     /// The row on which it is dropped, or the task that is named.
     pub to: String,
+    /// The row from which it is taken, and whether it stays there, too.
+    pub row: String,
+    pub split: String,
     /// The row before which it is put.
     before: String,
     /// The day on which it is dropped.
@@ -44,6 +48,11 @@ pub struct Asked {
     pub address: String,
     pub state: String,
     pub count: String,
+    /// Of what is drawn.
+    pub project: String,
+    pub estimate: String,
+    /// How thick a hand makes it, in minutes of a column.
+    pub minutes: Option<i32>,
     /// The room's address, as JSON.
     pub room: String,
     pub back: String,
@@ -57,7 +66,7 @@ const FARTHEST: i32 = 3_660;
 
 impl Asked {
     /// The tasks that are held, if each stands as it was seen.
-    fn tasks(&self, plan: &Plan) -> Result<Vec<Task>, Error> {
+    pub fn tasks(&self, plan: &Plan) -> Result<Vec<Task>, Error> {
         let tags: Vec<&str> = self.seen.split(',').collect();
         if tags.len() > MOST {
             return Err(Refusal::value("seen", format!("At most {MOST} tasks are moved at once.")).into());
@@ -126,12 +135,53 @@ impl Asked {
         }
     }
 
-    /// A bar, or several, moved in time, or one end of one.
-    fn moved(&self, plan: &Plan, mode: Mode, today: Day) -> Result<Command, Error> {
-        let tasks = self.tasks(plan)?;
+    /// Days by which a hand moves something.
+    ///
+    /// # Errors
+    /// More than ten years.
+    pub fn shift(&self) -> Result<i32, Error> {
         if [self.shift, self.start_shift, self.end_shift].iter().any(|days| days.abs() > FARTHEST) {
             return Err(Refusal::value("start", "Move it by ten years at most.").into());
         }
+        Ok(self.shift)
+    }
+
+    /// The day on which something is dropped.
+    pub fn day_at(&self) -> Result<Day, Error> {
+        day("at", &self.at)
+    }
+
+    /// The hours that are typed, in minutes; `None` where none are.
+    pub fn minutes_typed(&self, plan: &Plan) -> Result<Option<i64>, Error> {
+        match self.estimate.trim() {
+            "" => Ok(None),
+            text => {
+                let minutes = parse(text, plan.settings.day_minutes, Bare::Hours);
+                Ok(Some(minutes.map_err(|reason| Refusal::value("estimate", reason))?))
+            }
+        }
+    }
+
+    /// First and last day as they are typed.
+    pub fn dates(&self) -> Result<(Day, Day), Error> {
+        Ok((day("start", &self.start)?, day("finish", &self.finish)?))
+    }
+
+    /// A bar, or several, moved in time, or one end of one.
+    fn moved(&self, plan: &Plan, mode: Mode, today: Day) -> Result<Command, Error> {
+        self.moved_from(plan, mode, today, &|_| None)
+    }
+
+    /// The same, where some tasks are seen to begin on another day than theirs, which `begins` says.
+    pub fn moved_from(
+        &self,
+        plan: &Plan,
+        mode: Mode,
+        today: Day,
+        begins: &dyn Fn(&Task) -> Option<Day>,
+    ) -> Result<Command, Error> {
+        let tasks = self.tasks(plan)?;
+        self.shift()?;
         let inside = |day: Day| (Day::MIN..=Day::MAX).contains(&day);
         let (shift, mode) = match (self.start_shift, self.end_shift) {
             (0, 0) => (self.shift, mode),
@@ -145,6 +195,7 @@ impl Asked {
             let Some((start, finish)) = dates else {
                 return Err(Refusal::value("start", format!("“{}” has no dates yet.", task.title)).into());
             };
+            let start = begins(&task).filter(|_| shift != 0).unwrap_or(start);
             let day = if mode == Mode::Finish { finish + shift } else { start + shift };
             if !inside(day) {
                 return Err(Refusal::value("start", format!("lies outside {} to {}", Day::MIN, Day::MAX)).into());
@@ -157,7 +208,7 @@ impl Asked {
     /// First and last day as they are typed, or drawn in an empty row.
     fn dated(&self, plan: &Plan) -> Result<Command, Error> {
         let task = self.task(plan)?;
-        let (start, finish) = (day("start", &self.start)?, day("finish", &self.finish)?);
+        let (start, finish) = self.dates()?;
         let after = Task { start: Some(start), finish: Some(finish), ..task.clone() };
         Ok(Command::Edit { changes: vec![put(&task, after)] })
     }

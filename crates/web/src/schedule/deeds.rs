@@ -2,12 +2,15 @@
 
 use super::{
     asked::Asked,
+    calendar, hands, long,
     outline::{Of, line_of},
     parts::row_html,
     picture::Drawing,
-    query::{GanttQuery, Params},
+    query::GanttQuery,
     says::{by_hand, says, tip, written},
     sheet_deeds::{self, is_for_members},
+    slips,
+    views::View,
 };
 use crate::{
     AppState, Error,
@@ -20,6 +23,7 @@ use axum::{
     http::HeaderMap,
     response::{IntoResponse, Redirect, Response},
 };
+use serde::de::DeserializeOwned;
 use serde_json::{Map, Value, json};
 use snug_core::{
     Command, Day, Plan, Role, TaskId,
@@ -33,13 +37,14 @@ fn command(asked: &Asked, plan: &Plan, deed: &str, (today, by): (Day, &str)) -> 
     if sheet_deeds::knows(deed) {
         return sheet_deeds::command(asked, plan, deed, by);
     }
+    if hands::knows(deed) {
+        return hands::command(asked, plan, deed, today);
+    }
     asked.command(plan, deed, today)
 }
 
-/// What a gesture or a form would do: the rows as they would look, and sentences. Nothing is written.
-fn preview(state: &AppState, user: &User, asked: &Asked) -> Result<Response, Error> {
-    /// As many rows are drawn as fit on a screen, and some.
-    const ROWS: usize = 80;
+/// What a gesture or a form would do: the rows of the view as they would look, and sentences. Nothing is written.
+fn preview(state: &AppState, user: &User, view: View, asked: &Asked) -> Result<Response, Error> {
     user.at_least(Role::Lead)?;
     let (plan, today) = (state.keeper.plan(), state.today());
     let command = command(asked, &plan, &asked.what, (today, user.actor()))?;
@@ -49,31 +54,65 @@ fn preview(state: &AppState, user: &User, asked: &Asked) -> Result<Response, Err
         return Ok(Json(json!({ "lines": written(&plan, &changes), "says": [] })).into_response());
     }
     let after = plan.with(&changes);
-    let params: Params = serde_json::from_str(&asked.room).unwrap_or_default();
-    let query = GanttQuery::read(params, &plan, today);
-    let mut would = HashMap::new();
+    let would = Would { before: &plan, after: &after, changes: &changes, today, room: &asked.room };
+    let rows = match view {
+        View::Slips => slips::would(&would)?,
+        View::Calendar => calendar::would(&would)?,
+        View::Long => long::would(&would)?,
+        _ => gantt_rows(state, &would)?,
+    };
+    let says = says(&plan, &after, &changes, &by_hand(&command), today);
+    Ok(Json(json!({ "rows": rows, "says": says, "tip": tip(&plan, &changes, &command) })).into_response())
+}
+
+/// What would be, for drawing its rows.
+pub struct Would<'a> {
+    pub before: &'a Plan,
+    pub after: &'a Plan,
+    pub changes: &'a [Change],
+    pub today: Day,
+    /// The words of the view's address, as JSON.
+    pub room: &'a str,
+}
+
+impl Would<'_> {
+    /// What the view's address says.
+    pub fn params<P: DeserializeOwned + Default>(&self) -> P {
+        serde_json::from_str(self.room).unwrap_or_default()
+    }
+}
+
+/// Rows by their keys.
+pub type Rows = Map<String, Value>;
+
+/// The bars that move, as they stand, with where they would be.
+fn gantt_rows(state: &AppState, would: &Would<'_>) -> Result<Rows, Error> {
+    /// As many rows are drawn as fit on a screen, and some.
+    const ROWS: usize = 80;
+    let plan = would.before;
+    let query = GanttQuery::read(would.params(), plan, would.today);
+    let mut to = HashMap::new();
     let mut rows: BTreeSet<TaskId> = BTreeSet::new();
-    for change in &changes {
+    for change in would.changes {
         if let Change::Task(Edit { after: Some(task), .. }) = change
             && let Some(dates) = task.start.zip(task.finish)
             && plan.tasks.contains_key(&task.id)
         {
-            would.insert(task.id, dates);
-            rows.extend(line(&plan, task.id));
+            to.insert(task.id, dates);
+            rows.extend(line(plan, task.id));
         }
     }
     let shown: Vec<TaskId> = rows.iter().copied().take(ROWS).collect();
-    let drawing = Drawing { would, ..Drawing::new(&state.kept, &plan, &query, &shown, true) };
+    let drawing = Drawing { would: to, ..Drawing::new(&state.kept, plan, &query, &shown, true) };
     let mut drawn = Map::new();
     for id in shown {
-        if let Some(line) = line_of(&plan, &query, Of::Task(id))
+        if let Some(line) = line_of(plan, &query, Of::Task(id))
             && let Some(html) = row_html(&drawing, line)?
         {
             drawn.insert(id.to_string(), Value::String(html));
         }
     }
-    let says = says(&plan, &after, &changes, &by_hand(&command), today);
-    Ok(Json(json!({ "rows": drawn, "says": says, "tip": tip(&plan, &changes, &command) })).into_response())
+    Ok(drawn)
 }
 
 async fn carry_out(state: &AppState, user: &User, asked: &Asked, deed: &str) -> Result<Value, Error> {
@@ -96,12 +135,13 @@ pub async fn act(
     State(state): State<AppState>,
     user: User,
     headers: HeaderMap,
-    Path(deed): Path<String>,
+    Path((view, deed)): Path<(String, String)>,
     Form(asked): Form<Asked>,
 ) -> Result<Response, Error> {
+    let view = View::of_word(&view).ok_or(Error::NotFound)?;
     let done = if deed == "preview" {
         let (state, user) = (state.clone(), user.clone());
-        crate::worked_out(move || preview(&state, &user, &asked)).await?
+        crate::worked_out(move || preview(&state, &user, view, &asked)).await?
     } else {
         let back = safe_back(&asked.back).to_owned();
         match carry_out(&state, &user, &asked, &deed).await {

@@ -1,6 +1,7 @@
 //! What is in view of the Gantt as a picture that stands for itself.
 
 use super::{
+    address::Said,
     links::{LinkView, ROW, links},
     outline::{outline, tasks_of},
     picture::{Drawing, PICTURE, RowView},
@@ -41,7 +42,7 @@ struct Picture {
 }
 
 /// The picture as SVG.
-pub async fn svg(State(state): State<AppState>, user: User, params: Params) -> Result<Response, Error> {
+pub async fn svg(State(state): State<AppState>, user: User, Said(params): Said<Params>) -> Result<Response, Error> {
     let plan = state.keeper.plan();
     let query = GanttQuery::read(Params { offset: String::new(), ..params }, &plan, state.today());
     let kept = Arc::clone(&state.kept);

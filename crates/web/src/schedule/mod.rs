@@ -1,11 +1,15 @@
-//! The Schedule room as a Gantt: work broken down and linked, in time, and what moves if this moves.
+//! The Schedule room: work in time, as a Gantt, as people's days, and what moves if this moves.
 
+mod address;
 mod asked;
 mod baselines;
+mod calendar;
 mod columns;
 mod deeds;
 mod export;
+mod hands;
 mod links;
+pub mod long;
 mod outline;
 mod page;
 mod parts;
@@ -15,7 +19,9 @@ mod query;
 mod says;
 mod sheet;
 mod sheet_deeds;
+pub mod slips;
 mod values;
+mod views;
 mod write;
 
 use crate::AppState;
@@ -26,6 +32,8 @@ use axum::{
 
 use query::PATH;
 use write::PATH as OUTLINE;
+
+pub use slips::lacking;
 
 pub fn routes() -> Router<AppState> {
     Router::new()
@@ -38,5 +46,8 @@ pub fn routes() -> Router<AppState> {
         .route("/schedule/gantt/rows/{key}", get(parts::one_row))
         .route("/schedule/gantt/sheet", get(parts::side_sheet))
         .route("/schedule/gantt/people", get(parts::who_does_it))
-        .route("/schedule/tasks/{deed}", post(deeds::act))
+        .route("/schedule/{view}/{deed}", post(deeds::act))
+        .merge(calendar::routes())
+        .merge(slips::routes())
+        .merge(long::routes())
 }

@@ -1,12 +1,14 @@
 //! The Gantt as a page.
 
 use super::{
+    address::{Said, before},
     outline::{Of, outline, tasks_of},
     parts::{self, RowsPart},
     people::PeopleView,
     picture::key,
     query::{GanttQuery, PATH, Params, ZOOMS},
     sheet,
+    views::{View, ways},
 };
 use crate::{
     AppState, Error,
@@ -57,11 +59,10 @@ struct GanttPage {
     network: (String, bool),
     hours: (String, bool),
     clear: String,
-    outline: String,
-    gantt: String,
+    views: Vec<(String, &'static str, bool)>,
     picture: String,
-    kept: Vec<(&'static str, String)>,
-    kept_cols: Vec<(&'static str, String)>,
+    kept: Vec<(String, String)>,
+    kept_cols: Vec<(String, String)>,
     tasks_in_all: usize,
     may_change: bool,
 }
@@ -70,11 +71,11 @@ pub async fn page(
     State(state): State<AppState>,
     user: User,
     headers: HeaderMap,
-    params: Params,
+    Said(params): Said<Params>,
 ) -> Result<Response, Error> {
     let (plan, today) = (state.keeper.plan(), state.today());
     if !params.cell.is_empty() || !params.turn.is_empty() {
-        let before = Params::before(&headers).unwrap_or_else(|| Params {
+        let before = before::<Params>(&headers, PATH).unwrap_or_else(|| Params {
             cell: String::new(),
             turn: String::new(),
             ..params.clone()
@@ -125,8 +126,7 @@ pub async fn page(
             network: (query.href(PATH, |params| params.network = toggled(&params.network)), query.shows_network()),
             hours: (query.href(PATH, |params| params.people = toggled(&params.people)), query.params.people != "no"),
             clear: query.href(PATH, |params| (params.q, params.project) = Default::default()),
-            outline: words::address(super::OUTLINE, [("project", query.params.project.as_str())]),
-            gantt: query.href(PATH, |_| {}),
+            views: ways(View::Gantt, &query.params.project),
             picture: query.href("/schedule/gantt/export/svg", |_| {}),
             kept: query.kept_besides(&["project", "q", "zoom", "weeks", "beside", "offset"]),
             kept_cols: query.kept_besides(&["cols", "offset"]),

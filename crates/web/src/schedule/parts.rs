@@ -1,6 +1,7 @@
 //! Parts of the Gantt that are fetched one by one: chunks of rows, a row, the side sheet, who does it.
 
 use super::{
+    address::Said,
     links::{LinkView, links},
     outline::{Line, Of, Outline, line_of, outline, tasks_of},
     people::{PeopleView, people},
@@ -65,7 +66,11 @@ pub fn chunk(kept: &Kept, (plan, query): (&Plan, &GanttQuery), outline: &Outline
     }
 }
 
-pub async fn rows(State(state): State<AppState>, user: User, params: Params) -> Result<Html<String>, Error> {
+pub async fn rows(
+    State(state): State<AppState>,
+    user: User,
+    Said(params): Said<Params>,
+) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let query = GanttQuery::read(params, &plan, state.today());
     let kept = Arc::clone(&state.kept);
@@ -80,7 +85,7 @@ pub async fn one_row(
     State(state): State<AppState>,
     user: User,
     Path(key): Path<String>,
-    params: Params,
+    Said(params): Said<Params>,
 ) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let query = GanttQuery::read(params, &plan, state.today());
@@ -94,7 +99,11 @@ pub async fn one_row(
     Ok(Html(html.await??.ok_or(Error::NotFound)?))
 }
 
-pub async fn side_sheet(State(state): State<AppState>, user: User, params: Params) -> Result<Html<String>, Error> {
+pub async fn side_sheet(
+    State(state): State<AppState>,
+    user: User,
+    Said(params): Said<Params>,
+) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let query = GanttQuery::read(params, &plan, state.today());
     let texts = sheet::texts_of(&state, &query).await?;
@@ -103,7 +112,11 @@ pub async fn side_sheet(State(state): State<AppState>, user: User, params: Param
 }
 
 /// The hours of who does what is seen.
-pub async fn who_does_it(State(state): State<AppState>, _: User, params: Params) -> Result<Html<String>, Error> {
+pub async fn who_does_it(
+    State(state): State<AppState>,
+    _: User,
+    Said(params): Said<Params>,
+) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let query = GanttQuery::read(params, &plan, state.today());
     let kept = Arc::clone(&state.kept);

@@ -1,13 +1,11 @@
 //! What the address of the Gantt says: which projects, which window, what is folded, beside which baseline, what is selected. The
 //! address is the whole state of the room, so that it can be sent.
 
-use super::columns::{Col, chosen};
-use crate::words;
-use axum::{
-    extract::{FromRequestParts, Query},
-    http::{HeaderMap, Uri, header, request::Parts},
+use super::{
+    address::{href, list, pairs},
+    columns::{Col, chosen},
 };
-use serde::Deserialize;
+use serde::{Deserialize, Serialize};
 use snug_core::{
     Day, Plan, ProjectId, TaskId,
     cells::{Bucket, Grain},
@@ -15,10 +13,7 @@ use snug_core::{
     network::leaves,
     settings::DateOrder,
 };
-use std::{
-    collections::{BTreeMap, BTreeSet},
-    convert::Infallible,
-};
+use std::collections::BTreeSet;
 
 /// Where the Gantt stands.
 pub const PATH: &str = "/schedule/gantt";
@@ -38,7 +33,7 @@ pub const PAGE: usize = 40;
 const MOST_WEEKS: i32 = 156;
 
 /// The address as it comes. A number or a day that makes no sense is taken as not said.
-#[derive(Clone, Debug, Default, Deserialize)]
+#[derive(Clone, Debug, Default, Deserialize, Serialize)]
 #[serde(default)]
 pub struct Params {
     /// Codes of projects, with commas between; all that are not closed where none is said.
@@ -69,37 +64,6 @@ pub struct Params {
     pub turn: String,
 }
 
-impl Params {
-    /// What an address says. One that cannot be read says nothing.
-    fn of(address: &Uri) -> Self {
-        let pairs = Query::<Vec<(String, String)>>::try_from_uri(address).map(|Query(pairs)| pairs).unwrap_or_default();
-        // What a form says several times, as each box that is ticked, is a list.
-        let mut said: BTreeMap<String, String> = BTreeMap::new();
-        for (name, value) in pairs {
-            let known = said.entry(name).or_default();
-            if !known.is_empty() {
-                known.push(',');
-            }
-            known.push_str(&value);
-        }
-        serde_json::to_value(said).and_then(serde_json::from_value).unwrap_or_default()
-    }
-
-    /// The view that a link was followed from, as the browser tells it.
-    pub fn before(headers: &HeaderMap) -> Option<Self> {
-        let from: Uri = headers.get(header::REFERER)?.to_str().ok()?.parse().ok()?;
-        (from.path() == PATH).then(|| Self::of(&from))
-    }
-}
-
-impl<S: Sync> FromRequestParts<S> for Params {
-    type Rejection = Infallible;
-
-    async fn from_request_parts(parts: &mut Parts, _: &S) -> Result<Self, Infallible> {
-        Ok(Self::of(&parts.uri))
-    }
-}
-
 /// The address as it is meant.
 #[derive(Clone, Debug)]
 pub struct GanttQuery {
@@ -128,7 +92,6 @@ impl GanttQuery {
         let from: Day = params.from.parse().unwrap_or(today - 7);
         let from = from.clamp(Day::MIN + 14, Day::MAX - MOST_WEEKS * 7 - 14);
         let from = Grain::Week.start_of(from, &plan.settings);
-        let list = |text: &str| text.split(',').filter(|it| !it.is_empty()).map(str::to_owned).collect::<Vec<_>>();
         let codes = list(&params.project);
         let projects = codes.iter().filter_map(|code| plan.find(Kind::Project, code));
         Self {
@@ -186,35 +149,12 @@ impl GanttQuery {
     pub fn href(&self, path: &str, alter: impl FnOnce(&mut Params)) -> String {
         let mut params = self.params.clone();
         alter(&mut params);
-        let pairs = Self::pairs(&params);
-        words::address(path, pairs.iter().map(|(name, value)| (*name, value.as_str())))
+        href(path, &params)
     }
 
     /// The words of the address for a form that says some of them itself.
-    pub fn kept_besides(&self, said: &[&str]) -> Vec<(&'static str, String)> {
-        let mut pairs = Self::pairs(&self.params);
-        pairs.retain(|(name, value)| !said.contains(name) && !value.is_empty());
-        pairs
-    }
-
-    fn pairs(params: &Params) -> Vec<(&'static str, String)> {
-        let it = params.clone();
-        vec![
-            ("project", it.project),
-            ("q", it.q),
-            ("zoom", it.zoom),
-            ("from", it.from),
-            ("weeks", it.weeks),
-            ("fold", it.fold),
-            ("row", it.row),
-            ("at", it.at),
-            ("beside", it.beside),
-            ("mode", it.mode),
-            ("network", it.network),
-            ("people", it.people),
-            ("cols", it.cols),
-            ("offset", it.offset),
-        ]
+    pub fn kept_besides(&self, said: &[&str]) -> Vec<(String, String)> {
+        pairs(&self.params, said)
     }
 
     /// The view that a followed link means: a cell selected, or a row turned.

@@ -5,7 +5,9 @@ use serde_json::{Value, json};
 use snug_core::{
     Command, Day, Plan, TaskId,
     change::{Change, Edit},
+    handing::{OffDays, off_days},
     kinds::{LinkKind, Task},
+    long_view::{TeamEffect, team_effects},
     network::{Consequences, Ground, consequences, figures_of, last_finishes, line},
 };
 
@@ -38,13 +40,52 @@ pub fn says(before: &Plan, after: &Plan, changes: &[Change], by_hand: &[TaskId],
         found.push(format!("{name} would be {} late", words::days(late)));
     }
     found.extend(changes.iter().filter_map(|change| frees(before, after, change, today)));
+    found.extend(team_effects(before, after, changes, today).iter().filter_map(|effect| of_team(after, effect)));
     found.extend(effects::says(before, after, changes, today));
+    found.extend(changes.iter().flat_map(|change| off(after, change, by_hand)));
     if found.len() > MOST {
         let more = found.len() - MOST + 1;
         found.truncate(MOST - 1);
         found.push(format!("and {more} more"));
     }
     found
+}
+
+/// `Workshop: 92 h over, most in the week of 23 March`: where that becomes more or less.
+fn of_team(after: &Plan, effect: &TeamEffect) -> Option<String> {
+    let name = &after.records.teams.get(&effect.team)?.name;
+    let (was, is) = effect.spill;
+    let week = words::day(effect.worst.from, after.settings.date_order);
+    match (was, is) {
+        (was, is) if was == is => None,
+        (was, 0) => Some(format!("{name}: no longer over, by {}", words::hours(was))),
+        (was, is) => {
+            let by = words::hours((is - was).abs());
+            let way = if is > was { "more" } else { "less" };
+            Some(format!("{name}: {} over, {by} {way}; most in the week of {week}", words::hours(is)))
+        }
+    }
+}
+
+/// `Oona is off on 2 of these days`: of what a hand puts somewhere else or gives to somebody.
+fn off(after: &Plan, change: &Change, by_hand: &[TaskId]) -> Vec<String> {
+    let Change::Task(Edit { before, after: Some(task) }) = change else { return Vec::new() };
+    let is_as_before = before
+        .as_ref()
+        .is_some_and(|it| (it.start, it.finish, &it.assignees) == (task.start, task.finish, &task.assignees));
+    if is_as_before || !by_hand.contains(&task.id) {
+        return Vec::new();
+    }
+    let says = |it: OffDays| {
+        let name = after.people.get(&it.person).map_or("", |entry| entry.person.name.as_str());
+        if it.all {
+            format!("{name} works on none of these days: it lands nowhere and waits in the tray")
+        } else {
+            let days = words::count(it.off, "of these days, which takes", "of these days, which take");
+            format!("{name} is off on {days} nothing of it")
+        }
+    };
+    off_days(after, task).into_iter().map(says).collect()
 }
 
 /// What a link that goes lets the later task do: `“Casting” could start on 12 March now`.

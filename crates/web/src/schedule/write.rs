@@ -1,6 +1,7 @@
 //! The outline as one writes it: a line a task, typed, pasted, put inside one another by keys.
 
 use super::{
+    address::Said,
     outline::{Of, Outline, outline},
     query::{GanttQuery, Params},
 };
@@ -61,7 +62,7 @@ struct WritePage {
     query: GanttQuery,
     part: LinesPart,
     projects: Vec<(String, String, bool)>,
-    kept: Vec<(&'static str, String)>,
+    kept: Vec<(String, String)>,
     shown: String,
     clear: String,
     may_change: bool,
@@ -146,7 +147,11 @@ fn shown(plan: &Plan, part: &LinesPart) -> String {
     format!("{tasks} of {} tasks", plan.tasks.len())
 }
 
-pub async fn page(State(state): State<AppState>, user: User, params: Params) -> Result<Html<String>, Error> {
+pub async fn page(
+    State(state): State<AppState>,
+    user: User,
+    Said(params): Said<Params>,
+) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let frame = Frame::of(&state, &user, Room::Schedule).await?;
     let turn = params.turn.clone();
@@ -176,7 +181,11 @@ pub async fn page(State(state): State<AppState>, user: User, params: Params) -> 
     .await
 }
 
-pub async fn rows(State(state): State<AppState>, user: User, params: Params) -> Result<Html<String>, Error> {
+pub async fn rows(
+    State(state): State<AppState>,
+    user: User,
+    Said(params): Said<Params>,
+) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let query = GanttQuery::read(params, &plan, state.today());
     let kept = Arc::clone(&state.kept);

@@ -24,6 +24,11 @@ pub fn hue(plan: &Plan, project: ProjectId) -> usize {
     plan.records.projects.keys().position(|id| *id == project).unwrap_or(0) % 12
 }
 
+/// The same of every project at once.
+pub fn hues(plan: &Plan) -> HashMap<ProjectId, usize> {
+    plan.records.projects.keys().enumerate().map(|(at, id)| (*id, at % 12)).collect()
+}
+
 /// The colours of a room, as they come up while its rows are drawn.
 pub struct Palette<'a> {
     plan: &'a Plan,
@@ -60,8 +65,7 @@ impl<'a> Palette<'a> {
         };
         values.retain(|value| !value.is_empty());
         let values = values.into_iter().enumerate().map(|(at, value)| (value, at % 12)).collect();
-        let hues = plan.records.projects.keys().enumerate().map(|(at, id)| (*id, at % 12));
-        let projects = if colour == Colour::Project { hues.collect() } else { HashMap::new() };
+        let projects = if colour == Colour::Project { hues(plan) } else { HashMap::new() };
         Self { plan, colour, focus, values: Arc::new(values), projects: Arc::new(projects) }
     }
 

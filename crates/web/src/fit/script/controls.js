@@ -1,6 +1,6 @@
 // What stands around the grid: angles, measures, filters, layers, looks, what is taken along, the horizon's brush, the phone's list.
-import { send } from "/assets/frame/app.js";
 import { part } from "/assets/frame/news.js";
+import { startHead } from "/assets/frame/head.js";
 import { startTakingAlong } from "/assets/frame/picture.js";
 
 const address = () => new URL(location.href);
@@ -16,7 +16,7 @@ function carry(url) {
   return next;
 }
 
-export function startControls(grid, toast) {
+export function startControls(grid) {
   // What is selected, and which rows are open, goes along to another angle, measure or filter.
   for (const link of document.querySelectorAll('.controls [aria-label="Angle"] a')) {
     link.addEventListener("click", (event) => {
@@ -53,36 +53,7 @@ export function startControls(grid, toast) {
     location.assign(next);
   });
 
-  // Only one box of the head is open at a time, and Esc closes it.
-  const boxes = [...document.querySelectorAll(".controls details.choose")];
-  for (const box of boxes) {
-    box.addEventListener("toggle", () => box.open && boxes.forEach((other) => (other.open = other === box)));
-    box.addEventListener("keydown", (event) => {
-      if (event.key !== "Escape" || !box.open) return;
-      event.stopPropagation();
-      box.open = false;
-      box.querySelector("summary").focus();
-    });
-  }
-  document.addEventListener("click", (event) => boxes.forEach((box) => !box.contains(event.target) && (box.open = false)));
-
-  // Looks.
-  const looks = document.querySelector("[data-looks]");
-  looks.addEventListener("submit", async (event) => {
-    event.preventDefault();
-    const form = event.target;
-    const fields = new FormData(form);
-    if (fields.has("address")) {
-      // As one looks now, with the rows that were opened since.
-      const now = address();
-      for (const name of ["person", "group", "at"]) now.searchParams.delete(name);
-      fields.set("address", now.pathname + now.search);
-    }
-    const answer = await send(form.getAttribute("action"), fields);
-    toast(answer.body.message, [], null, !answer.ok);
-    const html = answer.ok && (await part(`/fit/looks${location.search}`));
-    if (html) looks.innerHTML = html;
-  });
+  startHead(["person", "group", "at"]);
 
   // Taken along.
   startTakingAlong("fit.png");

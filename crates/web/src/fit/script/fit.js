@@ -1,5 +1,4 @@
 // The Fit room: its grid, and what stands around it. Shapes move here; every figure comes from the server.
-import { toast } from "/assets/frame/app.js";
 import { openGrid } from "/assets/grid/grid.js";
 import { startControls } from "/assets/fit/script/controls.js";
 
@@ -56,5 +55,5 @@ export const grid = openGrid({
   nothingToGrip: ["No booking to grip here", ["b books time in this cell"]],
   alongSays: (many) => (many === 1 ? "1 booking is taken along" : `${many} bookings are taken along`),
 });
-startControls(grid, toast);
+startControls(grid);
 document.documentElement.dataset.ready = "fit";

@@ -10,7 +10,7 @@ use snug_core::{
     Day, Plan,
     cells::Grain,
     demand::Window,
-    horizon::{self, Week},
+    horizon::{self, Stretch},
 };
 use std::{collections::BTreeSet, sync::Arc};
 
@@ -18,7 +18,7 @@ use std::{collections::BTreeSet, sync::Arc};
 const WEEKS: i32 = 26;
 
 /// The weeks of a strip for who is shown, computed once for each plan and filter.
-pub fn weeks(kept: &Kept, plan: &Plan, query: &FitQuery, first: Day) -> Arc<Vec<Week>> {
+pub fn weeks(kept: &Kept, plan: &Plan, query: &FitQuery, first: Day) -> Arc<Vec<Stretch>> {
     // What the strip adds up depends on the filter and on what counts, not on the selection or the measure.
     let asked = FitQuery { open: BTreeSet::new(), turned: BTreeSet::new(), ..query.unselected() }.href("");
     kept.get(plan, format!("{first} {} {asked}", query.today), || {
@@ -67,12 +67,12 @@ const FLOOR: f64 = 52.0;
 
 /// Draws the strip.
 #[allow(clippy::cast_precision_loss)] // minutes of everybody, as pixels
-pub fn view(plan: &Plan, query: &FitQuery, weeks: &[Week]) -> HorizonView {
+pub fn view(plan: &Plan, query: &FitQuery, weeks: &[Stretch]) -> HorizonView {
     let most = weeks.iter().map(|week| week.limit.max(week.load)).max().unwrap_or(1).max(1) as f64;
     let height = |minutes: i64| minutes as f64 / most * (FLOOR - TOP);
     let step = 100.0 / f64::from(WEEKS);
     let mut last_month = String::new();
-    let bar = |(index, week): (usize, &Week)| {
+    let bar = |(index, week): (usize, &Stretch)| {
         let x = step * index as f64;
         let inside = week.inside();
         let spill_height = if week.spill > 0 { height(week.spill).max(4.0) } else { 0.0 };

@@ -2,6 +2,5 @@
 
 pub mod alerts;
 pub mod horizon;
-pub mod looks;
 pub mod pocket;
 pub mod tray;

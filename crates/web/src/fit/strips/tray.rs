@@ -7,6 +7,7 @@ use crate::{
         picture::palette::{NONE, Palette},
     },
     kept::Kept,
+    schedule::lacking,
     words,
 };
 use askama::Template;
@@ -106,14 +107,7 @@ fn of_task(
     palette: &Palette<'_>,
 ) -> Slip {
     let due = task.due.map(|due| format!(", due {}", words::day(due, query.order))).unwrap_or_default();
-    let lack = [
-        (lacks.dates, "no dates"),
-        (lacks.people, "nobody"),
-        (lacks.size, "no estimate"),
-        (lacks.working_day, "on days off alone"),
-    ];
-    let lack: Vec<&str> = lack.iter().filter(|(is, _)| *is).map(|(_, says)| *says).collect();
-    let lack = lack.join(", ");
+    let lack = lacking(lacks);
     Slip {
         tag: Tag::of(task),
         is_seat: false,

@@ -1,18 +1,18 @@
-//! Saved looks: the room's address under a name, one's own or shared with everybody.
+//! Saved looks: a view's address under a name, one's own or shared with everybody.
 
 use crate::{
     AppState, Error,
     answer::{is_script, safe_back},
     auth::User,
-    fit::address::{query::FitQuery, view::View},
     frame::Flash,
 };
 use askama::Template;
 use axum::{
-    Form, Json,
-    extract::State,
+    Form, Json, Router,
+    extract::{OriginalUri, Path, State},
     http::HeaderMap,
     response::{Html, IntoResponse, Redirect, Response},
+    routing::{get, post},
 };
 use serde::Deserialize;
 use serde_json::json;
@@ -20,25 +20,52 @@ use snug_core::Role;
 use snug_store::looks::{self, Look};
 
 #[derive(Template)]
-#[template(path = "fit/strips/looks.html")]
+#[template(path = "looks/looks.html")]
 pub struct LooksView {
     looks: Vec<Look>,
     /// Whether those of others may be forgotten, too.
     anyones: bool,
+    /// Of which view they are.
+    view: &'static str,
     /// The look that is looked at, to be kept.
     address: String,
 }
 
+/// The views that have looks, and where they are.
+const VIEWS: [(&str, &str); 5] = [
+    ("fit", "/fit"),
+    ("gantt", "/schedule/gantt"),
+    ("calendar", "/schedule/calendar"),
+    ("slips", "/schedule/slips"),
+    ("long", "/schedule/long"),
+];
+
+pub fn routes() -> Router<AppState> {
+    Router::new().route("/looks/{view}", get(list).post(keep)).route("/looks/{view}/forget", post(forget))
+}
+
 impl LooksView {
-    pub fn new(looks: Vec<Look>, user: &User, query: &FitQuery) -> Self {
-        // A look is how one looks, not what one had selected.
-        Self { looks, anyones: forgets_anyones(user), address: query.unselected().href("/fit") }
+    /// The looks of a view, of which `address` is the one that is looked at: how one looks, not what one had selected.
+    pub async fn of(state: &AppState, user: &User, view: &str, address: String) -> Result<Self, Error> {
+        let (view, _) = known(view)?;
+        let looks = looks::of_room(state.keeper.db(), user.account.id, view).await?;
+        Ok(Self { looks, anyones: forgets_anyones(user), view, address })
     }
 }
 
-pub async fn list(State(state): State<AppState>, user: User, View { query, .. }: View) -> Result<Html<String>, Error> {
-    let saved = looks::of_room(state.keeper.db(), user.account.id, "fit").await?;
-    Ok(Html(LooksView::new(saved, &user, &query).render()?))
+fn known(view: &str) -> Result<(&'static str, &'static str), Error> {
+    VIEWS.into_iter().find(|(word, _)| *word == view).ok_or(Error::NotFound)
+}
+
+async fn list(
+    State(state): State<AppState>,
+    user: User,
+    Path(view): Path<String>,
+    uri: OriginalUri,
+) -> Result<Html<String>, Error> {
+    let (_, path) = known(&view)?;
+    let address = uri.query().map_or_else(|| path.to_owned(), |said| format!("{path}?{said}"));
+    Ok(Html(LooksView::of(&state, &user, &view, address).await?.render()?))
 }
 
 /// Who runs the plan tidies up what is shared.
@@ -60,21 +87,24 @@ pub struct Keep {
 /// The longest address that is kept, in bytes.
 const LONGEST: usize = 4_000;
 
-pub async fn keep(
+async fn keep(
     State(state): State<AppState>,
     user: User,
     headers: HeaderMap,
+    Path(view): Path<String>,
     Form(form): Form<Keep>,
 ) -> Result<Response, Error> {
+    let (view, path) = known(&view)?;
     let name = form.name.trim();
     if name.is_empty() || name.chars().count() > 60 {
         return Err(Error::BadRequest("Give the look a name of at most 60 characters.".to_owned()));
     }
-    if !form.address.starts_with("/fit") || form.address.len() > LONGEST || safe_back(&form.address) != form.address {
-        return Err(Error::BadRequest("This is no address of the room.".to_owned()));
+    let is_there = form.address == path || form.address.starts_with(&format!("{path}?"));
+    if !is_there || form.address.len() > LONGEST || safe_back(&form.address) != form.address {
+        return Err(Error::BadRequest("This is no address of the view.".to_owned()));
     }
     let shared = form.shared == "yes" && user.account.role > Role::Viewer;
-    looks::keep(state.keeper.db(), user.account.id, "fit", (name, &form.address, shared)).await?;
+    looks::keep(state.keeper.db(), user.account.id, view, (name, &form.address, shared)).await?;
     done(&user, &headers, format!("Look “{name}” kept"), &form.address).await
 }
 
@@ -86,12 +116,14 @@ pub struct Forget {
     back: String,
 }
 
-pub async fn forget(
+async fn forget(
     State(state): State<AppState>,
     user: User,
     headers: HeaderMap,
+    Path(view): Path<String>,
     Form(form): Form<Forget>,
 ) -> Result<Response, Error> {
+    known(&view)?;
     if !looks::forget(state.keeper.db(), user.account.id, form.look, forgets_anyones(&user)).await? {
         return Err(Error::NotFound);
     }

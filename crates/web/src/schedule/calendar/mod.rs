@@ -1,0 +1,29 @@
+//! The calendar: work across days, by month, week and day, and how full each day is.
+
+mod day;
+mod page;
+mod parts;
+mod picture;
+mod query;
+mod sheet;
+
+use super::deeds::{Rows, Would};
+use crate::{AppState, Error};
+use axum::{Router, routing::get};
+use query::CalendarQuery;
+use serde_json::Value;
+
+pub fn routes() -> Router<AppState> {
+    Router::new()
+        .route(query::PATH, get(page::page))
+        .route("/schedule/calendar/rows", get(parts::rows))
+        .route("/schedule/calendar/rows/{key}", get(parts::one_row))
+        .route("/schedule/calendar/sheet", get(parts::side_sheet))
+}
+
+/// The rows as they would be.
+pub fn would(would: &Would<'_>) -> Result<Rows, Error> {
+    let query = CalendarQuery::read(would.params(), would.after, would.today);
+    let rows = parts::rows_html(would.after, &query, true)?;
+    Ok(rows.into_iter().map(|(key, html)| (key, Value::String(html))).collect())
+}

@@ -1,0 +1,108 @@
+//! Parts of the slips that are fetched one by one: chunks of rows, a row, the side sheet, the tray.
+
+use super::{
+    people::people,
+    picture::{Drawing, RowView},
+    query::{PAGE, PATH, Params, SlipsQuery},
+    sheet, tray,
+};
+use crate::{AppState, Error, auth::User, fit, kept::Kept, schedule::address::Said, worked_out};
+use askama::Template;
+use axum::{
+    extract::{Path, State},
+    response::Html,
+};
+use snug_core::{PersonId, Plan};
+
+/// A chunk of rows.
+#[derive(Template)]
+#[template(path = "schedule/slips/rows.html")]
+pub struct RowsPart {
+    pub rows: Vec<RowView>,
+    pub total: usize,
+    pub more: Option<String>,
+    days: i32,
+    picture: f64,
+    note_y: f64,
+}
+
+#[derive(Template)]
+#[template(path = "schedule/slips/row.html")]
+struct RowPart<'a> {
+    row: &'a RowView,
+    days: i32,
+    picture: f64,
+    note_y: f64,
+}
+
+fn drawing<'a>(plan: &'a Plan, query: &'a SlipsQuery, may_change: bool) -> Drawing<'a> {
+    Drawing { plan, query, hues: fit::hues(plan), may_change }
+}
+
+/// The part of the list that is asked for.
+pub fn chunk(kept: &Kept, plan: &Plan, query: &SlipsQuery, may_change: bool) -> RowsPart {
+    let all = people(kept, plan, query);
+    let range = query.offset.min(all.len())..(query.offset + PAGE).min(all.len());
+    let drawing = drawing(plan, query, may_change);
+    let next = range.end.to_string();
+    RowsPart {
+        rows: all[range.clone()].iter().filter_map(|id| plan.people.get(id)).map(|entry| drawing.row(entry)).collect(),
+        total: all.len(),
+        more: (range.end < all.len()).then(|| query.href(PATH, |params| params.offset = next)),
+        days: query.days(),
+        picture: query.picture,
+        note_y: query.picture - 5.0,
+    }
+}
+
+/// One row as it is drawn.
+pub fn row_html(plan: &Plan, query: &SlipsQuery, person: PersonId, may_change: bool) -> Result<Option<String>, Error> {
+    let Some(entry) = plan.people.get(&person) else { return Ok(None) };
+    let row = drawing(plan, query, may_change).row(entry);
+    let (days, picture) = (query.days(), query.picture);
+    Ok(Some(RowPart { row: &row, days, picture, note_y: picture - 5.0 }.render()?))
+}
+
+pub async fn rows(
+    State(state): State<AppState>,
+    user: User,
+    Said(params): Said<Params>,
+) -> Result<Html<String>, Error> {
+    let plan = state.keeper.plan();
+    let query = SlipsQuery::read(params, &plan, state.today());
+    crate::computed(move || chunk(&state.kept, &plan, &query, user.books()).render()).await
+}
+
+pub async fn one_row(
+    State(state): State<AppState>,
+    user: User,
+    Path(person): Path<i32>,
+    Said(params): Said<Params>,
+) -> Result<Html<String>, Error> {
+    let plan = state.keeper.plan();
+    let query = SlipsQuery::read(params, &plan, state.today());
+    let html = worked_out(move || row_html(&plan, &query, PersonId(person), user.books())).await??;
+    Ok(Html(html.ok_or(Error::NotFound)?))
+}
+
+pub async fn side_sheet(
+    State(state): State<AppState>,
+    user: User,
+    Said(params): Said<Params>,
+) -> Result<Html<String>, Error> {
+    let plan = state.keeper.plan();
+    let query = SlipsQuery::read(params, &plan, state.today());
+    let sheet = worked_out(move || sheet::view(&plan, &query, &user)).await??;
+    Ok(Html(sheet.ok_or(Error::NotFound)?))
+}
+
+/// What waits, as far as it is looked for.
+pub async fn tray_strip(
+    State(state): State<AppState>,
+    user: User,
+    Said(params): Said<Params>,
+) -> Result<Html<String>, Error> {
+    let plan = state.keeper.plan();
+    let query = SlipsQuery::read(params, &plan, state.today());
+    crate::computed(move || tray::view(&state.kept, &plan, &query, user.books()).render()).await
+}
