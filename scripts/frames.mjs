@@ -91,4 +91,10 @@ console.log(`| main thread of a scroll frame there, ${SCROLLS} frames over ${Mat
 await page.reload();
 await page.waitForSelector("html[data-ready=gantt]");
 console.log(`| main thread of a drag frame there, ${await drag()}`);
+// And in the other views of the room.
+for (const [view, address] of [["slips", "/schedule/slips?from=2026-03-09&weeks=2"], ["calendar", "/schedule/calendar?from=2026-03-11&project=pr1,pr2,pr3,pr4,pr5,pr6,pr7,pr8"], ["long", "/schedule/long?from=2026-03-09"]]) {
+  await page.goto(address);
+  await page.waitForSelector(`html[data-ready=${view}]`);
+  console.log(`| main thread of a drag frame, ${view}, ${await drag()}`);
+}
 await browser.close();

@@ -56,7 +56,11 @@ pub async fn run(args: DemoArgs) -> Result<(), String> {
     let mut data = read_folder(&args.dir).map_err(|error| explain(&error))?;
     let today = args.today.unwrap_or_else(crate::today);
     data.shift(today.monday().since(anchor()));
-    let settings = Settings { name: "Tidewater Exhibits".to_owned(), ..Settings::default() };
+    let settings = Settings {
+        name: "Tidewater Exhibits".to_owned(),
+        levels: vec!["exhibit".to_owned(), "part".to_owned()],
+        ..Settings::default()
+    };
     keeper.found(settings).await.map_err(|error| explain(&error))?;
     take_over(&keeper, data, "the demo".to_owned(), false).await?;
     for entry in std::fs::read_dir(args.dir.join("files")).map_err(|error| explain(&error))?.flatten() {

@@ -40,6 +40,27 @@ fn pages(person: &str, task: &str) -> Vec<String> {
         "/schedule/gantt/rows?project=moon&offset=0",
         "/schedule/gantt/people",
         "/schedule/gantt/export/svg?project=moon",
+        "/schedule/calendar",
+        "/schedule/calendar?span=week&team=workshop&also=design",
+        "/schedule/calendar?span=day&at=2026-03-11",
+        "/schedule/calendar?span=list&project=moon",
+        "/schedule/calendar/rows",
+        "/schedule/calendar/rows/2026-03-09?from=2026-03-11",
+        "/schedule/calendar/sheet?at=2026-03-11&from=2026-03-11",
+        "/schedule/calendar/export.ics",
+        "/schedule/slips",
+        "/schedule/slips?weeks=4&project=moon&stage=doing",
+        "/schedule/slips/rows",
+        "/schedule/slips/waiting?find=cra",
+        "/schedule/long",
+        "/schedule/long?zoom=month",
+        "/schedule/long/rows",
+        "/schedule/projects",
+        "/schedule/projects/start?template=travelling",
+        "/schedule/milestones",
+        "/schedule/risks",
+        "/schedule/risks?view=grid",
+        "/looks/slips",
         "/schedule/outline",
         "/schedule/baselines?baseline=B-moon",
         "/schedule/outline/rows",
@@ -72,12 +93,15 @@ fn pages(person: &str, task: &str) -> Vec<String> {
     ]
     .map(str::to_owned)
     .to_vec();
-    for list in ["people", "teams", "projects", "tasks", "milestones", "time-off", "holidays", "fields"] {
+    let lists = ["people", "teams", "projects", "tasks", "milestones", "time-off", "holidays", "fields"];
+    for list in lists.into_iter().chain(["meetings", "risks", "templates", "template-tasks"]) {
         pages.extend(["", "/rows", "/new"].map(|rest| format!("/{list}{rest}")));
     }
     pages.push(format!("/fit/rows/{person}"));
     pages.push(format!("/fit/sheet?person={person}"));
     pages.push(format!("/fit/export/ics?person={person}"));
+    pages.push(format!("/schedule/slips/rows/{person}"));
+    pages.push(format!("/schedule/slips/sheet?person={person}"));
     pages.push(format!("/people/{person}"));
     pages.push(format!("/schedule/gantt/rows/{task}"));
     pages.push(format!("/schedule/gantt/sheet?row={task}"));
@@ -96,9 +120,20 @@ fn every_route_against_every_role() {
     let task = one("SELECT id FROM task WHERE reference = 'T06'");
     let plain = Client::builder().redirect(Policy::none()).build().unwrap();
     let clients: Vec<Client> = ROLES.iter().map(|(who, _)| server.signed_in(who)).collect();
+    let team = one("SELECT id FROM team WHERE code = 'workshop'");
+    let project = one("SELECT id FROM project WHERE code = 'moon'");
+    let note = one("SELECT min(id) FROM text_note WHERE slot = 'note'");
+    let risk = one("SELECT min(id) FROM risk");
+    let of_views = [
+        format!("/schedule/long/rows/t{team}"),
+        format!("/schedule/long/sheet?row=t{team}"),
+        format!("/schedule/projects/{project}"),
+        format!("/schedule/projects/{project}/notes"),
+        format!("/schedule/projects/{project}/notes/{note}"),
+    ];
     let file = one("SELECT min(id) FROM attachment WHERE media LIKE 'image/%'");
     let files = [format!("/files/{file}"), format!("/files/{file}/small")];
-    for path in pages(&person, &task).into_iter().chain(files) {
+    for path in pages(&person, &task).into_iter().chain(files).chain(of_views) {
         let out = plain.get(server.at(&path)).send().unwrap();
         assert_eq!(out.status(), StatusCode::SEE_OTHER, "{path}, signed out");
         for ((_, role), client) in ROLES.iter().zip(&clients) {
@@ -118,6 +153,9 @@ fn every_route_against_every_role() {
             .to_vec();
     let form = |pairs: &[(&'static str, &str)]| -> Form { pairs.iter().map(|(n, v)| (*n, (*v).to_owned())).collect() };
     let email = "oona@tidewater.test";
+    let of_project = |deed: &str| format!("/schedule/projects/{project}/{deed}");
+    let (template, real, notes) = (of_project("template"), of_project("real"), of_project("notes"));
+    let risk = format!("/schedule/risks/{risk}/response");
     let writes: Vec<(&str, usize, Form)> = vec![
         ("/bookings", LEAD, booking),
         ("/bookings/move", LEAD, form(&[("seen", "{}"), ("shift", "1")])),
@@ -170,6 +208,20 @@ fn every_route_against_every_role() {
         ("/schedule/tasks/link", LEAD, form(&[("seen", "{}"), ("to", "T01")])),
         ("/schedule/tasks/unlink", LEAD, form(&[("seen", "{}")])),
         ("/schedule/tasks/preview", LEAD, form(&[("what", "push"), ("seen", "{}")])),
+        ("/schedule/slips/preview", LEAD, form(&[("what", "slip"), ("seen", "{}")])),
+        ("/schedule/slips/slip", LEAD, form(&[("seen", "{}"), ("to", &person)])),
+        ("/schedule/slips/drop", LEAD, form(&[("seen", "{}"), ("to", &person), ("at", "2026-03-16")])),
+        ("/schedule/calendar/create", LEAD, form(&[("title", "Drawn #"), ("project", "nowhere")])),
+        ("/schedule/long/item", LEAD, form(&[("seen", "{}"), ("minutes", "60")])),
+        ("/schedule/long/give", LEAD, form(&[("seen", "{}"), ("to", "workshop"), ("count", "40")])),
+        ("/schedule/projects/start", MANAGER, form(&[("template", "travelling"), ("start", "soon")])),
+        (&template, LEAD, form(&[("name", "")])),
+        (&real, MANAGER, form(&[("firm", "no")])),
+        (&notes, LEAD, form(&[("body", "")])),
+        (&risk, LEAD, form(&[("seen", "{}"), ("response", "avoid")])),
+        ("/risks", LEAD, form(&[("project", "moon"), ("title", "Risk #"), ("probability", "3"), ("impact", "3")])),
+        ("/templates", LEAD, form(&[("code", "t#"), ("name", "Template #")])),
+        ("/looks/slips", VIEWER, form(&[("name", "Look #"), ("address", "/schedule/slips?weeks=4")])),
         ("/schedule/tasks/done", MEMBER, form(&[("seen", "{}")])),
         ("/schedule/tasks/check", MEMBER, form(&[("seen", "{}")])),
         ("/schedule/tasks/follow", MEMBER, form(&[("seen", "{}")])),

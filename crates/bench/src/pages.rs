@@ -69,6 +69,13 @@ pub fn run(url: &str, email: &str, password: &str, times: usize) -> Result<(), S
         let get = &get;
         move |_: usize| Ok(get(path)?.1)
     };
+    let slips_room = r#"{"from":"2026-03-09","weeks":"2"}"#;
+    // Fifty projects, others each time.
+    let fifty = |at: usize| (0..50).map(|more| format!("pr{}", (at * 50 + more) % 1_250)).collect::<Vec<_>>().join(",");
+    let portfolio = get("/schedule/projects")?.0;
+    let ids = portfolio.split("href=\"/schedule/projects/").skip(1).filter_map(|rest| rest.split_once('"'));
+    let ids = ids.map(|(id, _)| id).filter(|id| id.parse::<i32>().is_ok());
+    let project_pages: Vec<String> = ids.map(|id| format!("/schedule/projects/{id}")).collect();
     let mut preview_at = 0;
     let mut deeds = vec![
         Deed { name: "the room, as a page", act: Box::new(rows(format!("/fit?{window}"))) },
@@ -169,6 +176,40 @@ pub fn run(url: &str, email: &str, password: &str, times: usize) -> Result<(), S
                 Ok(get("/schedule/gantt/rows?from=2026-03-02")?.1)
             }),
         },
+        Deed { name: "slips, as a page", act: Box::new(rows("/schedule/slips?from=2026-03-09&weeks=2".to_owned())) },
+        Deed {
+            name: "slips of 40 people × 2 weeks",
+            act: Box::new(rows("/schedule/slips/rows?from=2026-03-09&weeks=2".to_owned())),
+        },
+        Deed {
+            name: "preview of a slip handed to somebody else",
+            act: Box::new(|at| {
+                let (seen, to) = (&bars[at % bars.len()], people[at % people.len()].as_str());
+                let form =
+                    [("what", "slip"), ("seen", seen.as_str()), ("shift", "1"), ("to", to), ("room", slips_room)];
+                Ok(read(client.post(format!("{url}/schedule/slips/preview")).form(&form).send())?.1)
+            }),
+        },
+        Deed {
+            name: "a month of the calendar over 50 projects",
+            act: Box::new(|at| Ok(get(&format!("/schedule/calendar/rows?from=2026-03-11&project={}", fifty(at)))?.1)),
+        },
+        Deed {
+            name: "the same, previewed while a bar is dragged",
+            act: Box::new(|at| {
+                let seen = &bars[at % bars.len()];
+                let room = format!(r#"{{"from":"2026-03-11","project":"{}"}}"#, fifty(at));
+                let form = [("what", "slip"), ("seen", seen.as_str()), ("shift", "1"), ("room", room.as_str())];
+                Ok(read(client.post(format!("{url}/schedule/calendar/preview")).form(&form).send())?.1)
+            }),
+        },
+        Deed { name: "the long view of 250 teams, as a page", act: Box::new(plain("/schedule/long?from=2026-03-09")) },
+        Deed {
+            name: "its window of 12 teams × 10 weeks",
+            act: Box::new(|at| Ok(get(&format!("/schedule/long/rows?from=2026-03-09&offset={}", (at % 20) * 12))?.1)),
+        },
+        Deed { name: "the portfolio of 1,250 projects", act: Box::new(plain("/schedule/projects")) },
+        Deed { name: "a project’s page", act: Box::new(|at| Ok(get(&project_pages[at % project_pages.len()])?.1)) },
         Deed { name: "tasks, the list", act: Box::new(plain("/tasks")) },
         Deed { name: "people, the list", act: Box::new(plain("/people")) },
         Deed { name: "estimate against actual", act: Box::new(plain("/hours/actuals")) },

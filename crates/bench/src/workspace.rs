@@ -85,15 +85,21 @@ pub fn write(dir: &Path, people: usize) -> Result<(), String> {
     let mut placed: Vec<Vec<(i64, usize)>> = vec![Vec::new(); projects];
     put(
         "tasks.csv",
-        "ref,project,title,assignees,estimate_h,start,finish,stage",
+        "ref,project,title,team,assignees,estimate_h,start,finish,stage",
         (0..people * 3)
             .map(|at| {
                 let start = random.random_range(-30..120);
                 let (who, hours) = (email(at / 3), random.random_range(4..60));
                 let place = random.random_range(0..projects);
                 placed[place].push((start, at));
-                format!("K{at},{},Piece {at},{who},{hours},{},{},to do", project(place), day(start), day(start + 12))
+                format!("K{at},{},Piece {at},,{who},{hours},{},{},to do", project(place), day(start), day(start + 12))
             })
+            // What teams have to do before anybody is named for it.
+            .chain((0..teams * 4).map(|at| {
+                let (start, hours, place) = (at % 4 * 25, 60 + at % 7 * 30, at % projects);
+                let (first, last) = (i64::try_from(start).unwrap_or(0), i64::try_from(start + 40).unwrap_or(0));
+                format!("L{at},{},Part {at},t{},,{hours},{},{},to do", project(place), at / 4, day(first), day(last))
+            }))
             .collect(),
     );
     let mut links = Vec::new();
@@ -132,6 +138,10 @@ pub fn write(dir: &Path, people: usize) -> Result<(), String> {
     for (file, text) in files {
         fs::write(dir.join(file), text).map_err(|error| failed(&error))?;
     }
-    println!("{people} people, {teams} teams, {projects} projects, {} tasks, {} bookings", people * 3, people * 6);
+    println!(
+        "{people} people, {teams} teams, {projects} projects, {} tasks, {} bookings",
+        people * 3 + teams * 4,
+        people * 6
+    );
     Ok(())
 }

@@ -4,7 +4,7 @@ use crate::{
     Day, MilestoneId, PersonId, Plan, ProjectId, TaskId, TeamId,
     calendars::MEETINGS,
     demand::is_parent,
-    kinds::{Absence, Milestone, ProjectStatus, Task},
+    kinds::{Absence, Meeting, Milestone, ProjectStatus, Task},
 };
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -78,10 +78,28 @@ impl<'p> Agenda<'p> {
         self.absences(|absence| absence.kind != MEETINGS)
     }
 
-    /// Their meetings, by day and time.
+    /// Meetings of their own calendars, by day and time.
     #[must_use]
     pub fn meetings(&self) -> Vec<&'p Absence> {
         self.absences(|absence| absence.kind == MEETINGS)
+    }
+
+    /// Meetings of projects, each on each of its days here, by day and time: those that one of the people in view comes to, and those of
+    /// projects in view.
+    #[must_use]
+    pub fn project_meetings(&self, scope: &Scope) -> Vec<(Day, &'p Meeting)> {
+        let in_view = |meeting: &Meeting| {
+            meeting.people.iter().any(|person| self.people.contains(person))
+                || scope.team.is_none() && scope.projects.as_ref().is_some_and(|all| all.contains(&meeting.project))
+        };
+        let all = self.plan.records.meetings.values().map(|meeting| &**meeting).filter(|meeting| in_view(meeting));
+        let here = |meeting: &'p Meeting| {
+            let days = meeting.days().skip_while(|day| *day < self.from).take_while(|day| *day <= self.to);
+            days.map(move |day| (day, meeting)).collect::<Vec<_>>()
+        };
+        let mut found: Vec<(Day, &Meeting)> = all.flat_map(here).collect();
+        found.sort_by_key(|(day, meeting)| (*day, meeting.at, meeting.id));
+        found
     }
 
     fn absences(&self, is_one: impl Fn(&Absence) -> bool) -> Vec<&'p Absence> {

@@ -4,7 +4,7 @@ use crate::{
     Day, PersonId, Plan, ProjectId, TaskId,
     change::{Change, Edit},
     import::Dataset,
-    kinds::{Booking, Task},
+    kinds::{Booking, Project, Task, TemplateId},
     network::Mode,
     settings::Settings,
 };
@@ -91,6 +91,24 @@ pub enum Command {
         /// What the baseline is called.
         name: String,
     },
+    /// Save a project as one to begin with.
+    SaveTemplate {
+        /// The project.
+        project: ProjectId,
+        /// What the template is called.
+        name: String,
+    },
+    /// Start a project from a template.
+    StartProject {
+        /// The template.
+        template: TemplateId,
+        /// The project, which begins on its first day. Its identity is given by the plan.
+        #[serde(skip)]
+        project: Box<Project>,
+        /// Who stands for which role.
+        #[serde(skip)]
+        stands: Vec<(String, PersonId)>,
+    },
     /// Make tasks of lines that were typed or pasted.
     WriteDown {
         /// In which project.
@@ -138,6 +156,8 @@ impl Command {
             Self::ReadCalendar { name, .. } => format!("Calendar “{name}” read"),
             Self::LogDay { .. } => "Time logged".to_owned(),
             Self::Freeze { name, .. } => format!("Baseline “{}” made", name.trim()),
+            Self::SaveTemplate { name, .. } => format!("Template “{}” saved", name.trim()),
+            Self::StartProject { project, .. } => format!("Project “{}” started", project.name.trim()),
             Self::WriteDown { text, .. } => match text.lines().filter(|line| !line.trim().is_empty()).count() {
                 0 | 1 => "Task written down".to_owned(),
                 _ => "Tasks written down".to_owned(),

@@ -14,7 +14,7 @@ use crate::{
     change::Change,
     craft::Spellings,
     fields::FieldOf,
-    kinds::{Absence, Booking, Field, Holiday, Kind, Person, Project, Records, Task, Team, TimeEntry, Who},
+    kinds::{Absence, Booking, Field, Holiday, Kind, Meeting, Person, Project, Records, Task, Team, TimeEntry, Who},
     settings::Settings,
 };
 use imbl::{OrdMap, OrdSet};
@@ -80,6 +80,8 @@ pub struct Entry {
     pub person: Arc<Person>,
     /// Time off.
     pub absences: Arc<Vec<Absence>>,
+    /// Meetings of projects that this person comes to.
+    pub meetings: Arc<Vec<Arc<Meeting>>>,
     /// What the computation reads, bookings among it.
     pub numbers: Arc<Numbers>,
     /// Tasks this person is assigned to.

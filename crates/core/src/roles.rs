@@ -77,7 +77,10 @@ impl Actor<'_> {
             | Command::Rearrange { .. }
             | Command::WriteDown { .. }
             | Command::Freeze { .. }
+            | Command::SaveTemplate { .. }
             | Command::MoveTasks { .. } => self.role >= Role::Lead,
+            // Who keeps projects makes one of a template, too.
+            Command::StartProject { .. } => self.role >= least(Kind::Project),
             Command::Import { .. } => self.role >= Role::Manager,
             Command::ChangeSettings { .. } => self.role >= Role::Administrator,
             Command::LogDay { person, .. } => self.role >= Role::Member && self.eyes(plan).knows(*person),

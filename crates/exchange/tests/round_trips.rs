@@ -54,7 +54,8 @@ fn row(file: &File, at: usize, keys: &Keys, draw: &mut Draw<'_>) -> Vec<String> 
     let (about, is_even) = (file.kind.about(), at.is_multiple_of(2));
     let mut cells: Vec<String> = Vec::new();
     for spec in &file.columns {
-        let together = ["absences.csv", "tasks.csv", "bookings.csv", "attachments.csv"].contains(&file.name)
+        let together = ["absences.csv", "tasks.csv", "bookings.csv", "attachments.csv", "meetings.csv"]
+            .contains(&file.name)
             && !matches!(spec.input, Input::Words);
         let left_out = !spec.must && draw.below(3) == 0 && !together;
         let is_key = file.part.is_none() && spec.name == about.key_column;
@@ -66,6 +67,12 @@ fn row(file: &File, at: usize, keys: &Keys, draw: &mut Draw<'_>) -> Vec<String> 
             ("absences.csv", "hours_per_day" | "at") | ("tasks.csv", "constraint" | "constraint_date") if is_even => {
                 String::new()
             }
+            ("meetings.csv", "every_weeks" | "until") if is_even => String::new(),
+            ("meetings.csv", "every_weeks") => "2".to_owned(),
+            ("meetings.csv", "until") => "2026-12-01".to_owned(),
+            ("meetings.csv", "hours") => "1.25".to_owned(),
+            ("meetings.csv", "at") => "09:30".to_owned(),
+            ("template_tasks.csv", "after") => "FS one +2;SS two".to_owned(),
             ("absences.csv", "hours_per_day") => "1.5".to_owned(),
             ("absences.csv", "at") => "09:30".to_owned(),
             ("tasks.csv", "constraint") => "not before".to_owned(),

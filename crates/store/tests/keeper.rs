@@ -40,7 +40,7 @@ async fn the_demo_is_read_as_it_was_written() {
     let keeper = database.with_demo().await;
     assert_eq!(text_of(&reread(&keeper).await), text_of(&keeper.plan()));
     assert_eq!(reread(&keeper).await.revision, 1);
-    assert_eq!(database.query("SELECT count(*) FROM ledger_change"), "609");
+    assert_eq!(database.query("SELECT count(*) FROM ledger_change"), "634");
     // The same files again: nothing changes, and no entry is made.
     let folder = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo");
     let data = Box::new(snug_exchange::csv::read_folder(&folder).unwrap());
@@ -182,6 +182,7 @@ fn named(plan: &Plan) -> Vec<Change> {
         row(plan, Kind::Release, &[("code", "R1"), ("name", "First"), ("date", "2026-05-16"), ("state", "out")]),
         row(plan, Kind::List, &[("code", "next"), ("name", "Next"), ("teams", "sparks;design"), ("ideas", "behind")]),
         row(plan, Kind::Baseline, &baseline),
+        row(plan, Kind::Template, &[("code", "hall"), ("name", "A hall"), ("says", "for small ones")]),
     ]
 }
 
@@ -209,7 +210,7 @@ fn naming(plan: &Plan) -> Vec<Change> {
     let check = [("task", "T06"), ("text", "Seal the lids"), ("done", "yes"), ("place", "2.25")];
     let reference =
         [("task", "T06"), ("address", "https://x.test/6"), ("title", "Six"), ("state", "open"), ("count", "-3")];
-    let sum = "e3b0c44298fc1c149afbf4c8996fb92427ae41e4649b934ca496091b7852b855";
+    let sum = "e3b0c44298fc1c149afbf4c8996fb92427ae41e4649b934ca495991b7852b855";
     let file = [
         ("task", "T06"),
         ("name", "lids.pdf"),
@@ -219,8 +220,48 @@ fn naming(plan: &Plan) -> Vec<Change> {
         ("at", "2026-03-10"),
         ("by", MIRA),
     ];
+    let meeting = [
+        ("ref", "G9"),
+        ("project", "moon"),
+        ("title", "Monday round"),
+        ("people", "oona@tidewater.test;mira@tidewater.test"),
+        ("date", "2026-03-09"),
+        ("at", "09:30"),
+        ("hours", "0.75"),
+        ("every_weeks", "2"),
+        ("until", "2026-06-01"),
+    ];
+    let risk = [
+        ("ref", "R9"),
+        ("project", "moon"),
+        ("title", "No brass in April"),
+        ("owner", "juno@tidewater.test"),
+        ("probability", "4"),
+        ("impact", "2"),
+        ("response", "mitigate"),
+        ("state", "happened"),
+        ("tasks", "T06;T07"),
+        ("due", "2026-04-01"),
+    ];
+    let line = [
+        ("template", "hall"),
+        ("line", "A"),
+        ("title", "Drawings"),
+        ("kind", "design"),
+        ("roles", "designer;writer"),
+        ("team", "design"),
+        ("estimate_h", "7.5"),
+        ("points", "2.5"),
+        ("begins", "3"),
+        ("days", "5"),
+        ("contour", "front"),
+        ("after", "SS A +2"),
+    ];
     let rows = [
         (Kind::Item, &item[..]),
+        (Kind::Meeting, &meeting[..]),
+        (Kind::Risk, &risk[..]),
+        (Kind::TemplateTask, &line[..]),
         (Kind::BaselineItem, &meant[..]),
         (Kind::Task, &task[..]),
         (Kind::Check, &check[..]),

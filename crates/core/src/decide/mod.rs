@@ -65,6 +65,10 @@ impl Plan {
                 self.edit(&changes, today, texts)
             }
             Command::Freeze { project, name } => self.edit(&self.frozen(*project, name, today)?, today, texts),
+            Command::SaveTemplate { project, name } => self.edit(&self.templated(*project, name)?, today, texts),
+            Command::StartProject { template, project, stands } => {
+                self.edit(&self.started(*template, project, stands)?, today, texts)
+            }
             Command::WriteDown { project, parent, text } => {
                 self.edit(&self.written_down((*project, *parent), text)?, today, texts)
             }

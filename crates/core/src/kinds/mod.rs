@@ -24,16 +24,20 @@ mod holiday;
 mod item;
 mod link;
 mod list;
+mod meeting;
 mod milestone;
 mod person;
 mod project;
 mod reference;
 mod release;
+mod risk;
 mod sprint;
 mod task;
 mod task_columns;
 mod task_words;
 mod team;
+mod template;
+mod template_task;
 pub mod text;
 mod time_entry;
 mod trail;
@@ -55,6 +59,7 @@ pub use item::{Item, ItemId};
 pub use keys::{Keys, Wrong, no_such};
 pub use link::{Link, LinkId, LinkKind};
 pub use list::{List, ListId};
+pub use meeting::{Meeting, MeetingId};
 pub use milestone::{Milestone, MilestoneId};
 pub use part::{AboutPart, Part, Put};
 pub use person::{DatedPattern, DatedRate, Person, PersonId, PersonKind};
@@ -62,11 +67,14 @@ pub use project::{Project, ProjectId, ProjectStatus};
 pub use record::{AnyRecord, Held, Identity, InChange, OWN, Record, Subject};
 pub use reference::{Reference, ReferenceId};
 pub use release::{Release, ReleaseId};
+pub use risk::{MOST_RISK, Response, Risk, RiskId, RiskState};
 pub use sprint::{Sprint, SprintId, SprintState};
 pub use task::{FIRST_STAGE, Task, TaskId};
 pub use task_columns::MOST_FOLLOWERS;
 pub use task_words::{Assignees, Awaited, Constraint, Contour, Hue, Priority};
 pub use team::{Team, TeamId};
+pub use template::{Template, TemplateId};
+pub use template_task::{TemplateTask, TemplateTaskId};
 pub use text::{Text, TextId};
 pub use time_entry::{TimeEntry, TimeEntryId};
 pub use trail::{Trail, TrailDay, TrailId};
@@ -241,6 +249,14 @@ records! {
     references: Reference,
     /// The files of tasks and projects.
     attachments: Attachment,
+    /// The meetings of projects.
+    meetings: Meeting,
+    /// What may happen to projects.
+    risks: Risk,
+    /// Projects to begin with.
+    templates: Template,
+    /// What those have.
+    template_tasks: TemplateTask,
 }
 
 kinds! { $
@@ -286,6 +302,14 @@ kinds! { $
     Reference = "reference",
     /// A file of a task or a project.
     Attachment = "attachment",
+    /// A meeting of a project.
+    Meeting = "meeting",
+    /// A risk.
+    Risk = "risk",
+    /// A project to begin with.
+    Template = "template",
+    /// A task of a template.
+    TemplateTask = "template task",
     /// A text that no rule reads.
     Text = "text",
 }

@@ -53,15 +53,24 @@ pub enum TextSlot {
     Description,
     /// One remark in a conversation.
     Comment,
+    /// A page of notes; its first line is its title.
+    Note,
 }
 
 words!(TextOn { Task = "task", Project = "project", Person = "person" });
-words!(TextSlot { Description = "description", Comment = "comment" });
+words!(TextSlot { Description = "description", Comment = "comment", Note = "note" });
 
 /// The longest text, in characters.
 pub const LONGEST_TEXT: usize = 20_000;
 
 impl Text {
+    /// What a page of notes is called: its first line, without the marks of a heading.
+    #[must_use]
+    pub fn title(&self) -> String {
+        let first = self.body.lines().map(str::trim).find(|line| !line.is_empty()).unwrap_or_default();
+        first.trim_start_matches('#').trim().chars().take(120).collect()
+    }
+
     fn kind_of_subject(&self) -> Kind {
         match self.on {
             TextOn::Task => Kind::Task,
@@ -118,11 +127,11 @@ impl Record for Text {
             body: String::new(),
         }
     }
-    // A record has one description; comments are told apart by all that they are.
+    // A record has one description; comments and notes are told apart by all that they are.
     fn key(&self) -> String {
         match self.slot {
             TextSlot::Description => format!("{}\n{}", self.on, self.subject),
-            TextSlot::Comment => String::new(),
+            TextSlot::Comment | TextSlot::Note => String::new(),
         }
     }
     fn name(&self) -> String {
@@ -136,7 +145,7 @@ impl Record for Text {
     }
 
     fn check(&self, _: Day) -> Result<(), Refusal> {
-        if self.slot == TextSlot::Comment && self.body.trim().is_empty() {
+        if self.slot != TextSlot::Description && self.body.trim().is_empty() {
             return Err(Refusal::value("body", "Write something first."));
         }
         if self.body.chars().count() > LONGEST_TEXT {
@@ -150,7 +159,7 @@ impl Record for Text {
     }
     // Nobody puts other words into somebody's mouth.
     fn may_all(edit: &Edit<Self>) -> bool {
-        edit.both(|text| text.slot == TextSlot::Description)
+        edit.both(|text| text.slot != TextSlot::Comment)
     }
 
     // Text stays when its record goes: it is out of sight, and there again when the removal is taken back.

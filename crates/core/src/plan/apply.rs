@@ -2,15 +2,21 @@
 
 use super::{Entry, Numbers, Plan};
 use crate::{
-    TaskId,
+    PersonId, TaskId,
     change::{Change, Edit},
-    kinds::{Absence, Booking, Holiday, Link, Person, Record, Task, TimeEntry, Who},
+    kinds::{Absence, Booking, Holiday, Link, Meeting, Person, Record, Task, TimeEntry, Who},
 };
 use imbl::OrdMap;
-use std::sync::{Arc, LazyLock, OnceLock};
+use std::{
+    collections::BTreeSet,
+    sync::{Arc, LazyLock, OnceLock},
+};
 
 /// Who has no tasks yet shares one empty list, which is always near.
 static NO_TASKS: LazyLock<Arc<Vec<TaskId>>> = LazyLock::new(Arc::default);
+
+/// So does who comes to no meeting.
+static NO_MEETINGS: LazyLock<Arc<Vec<Arc<Meeting>>>> = LazyLock::new(Arc::default);
 
 impl Plan {
     /// The plan after these changes.
@@ -61,7 +67,8 @@ impl Plan {
                     entry.person = person;
                 } else {
                     let numbers = Arc::new(Numbers::of(after, &[]));
-                    let entry = Entry { person, absences: Arc::default(), numbers, tasks: NO_TASKS.clone() };
+                    let (absences, meetings) = (Arc::default(), NO_MEETINGS.clone());
+                    let entry = Entry { person, absences, meetings, numbers, tasks: NO_TASKS.clone() };
                     self.people.insert(after.id, entry);
                 }
             }
@@ -88,7 +95,7 @@ impl Plan {
             && let Some(entry) = self.people.get_mut(&gone.person)
         {
             Arc::make_mut(&mut entry.absences).retain(|other| other.id != gone.id);
-            Arc::make_mut(&mut entry.numbers).take_absences(&entry.absences);
+            Arc::make_mut(&mut entry.numbers).take_off(&entry.absences, &entry.meetings);
         }
         if let Some(absence) = &edit.after
             && let Some(entry) = self.people.get_mut(&absence.person)
@@ -96,7 +103,26 @@ impl Plan {
             let absences = Arc::make_mut(&mut entry.absences);
             let at = absences.partition_point(|other| other.id < absence.id);
             absences.insert(at, absence.clone());
-            Arc::make_mut(&mut entry.numbers).take_absences(absences);
+            Arc::make_mut(&mut entry.numbers).take_off(absences, &entry.meetings);
+        }
+    }
+
+    pub(crate) fn put_meeting(&mut self, edit: &Edit<Meeting>) {
+        self.rekey(edit);
+        put(&mut self.records.meetings, edit);
+        let touched: BTreeSet<PersonId> =
+            edit.before.iter().chain(&edit.after).flat_map(|meeting| &meeting.people).copied().collect();
+        for person in touched {
+            let Some(entry) = self.people.get_mut(&person) else { continue };
+            let meetings = Arc::make_mut(&mut entry.meetings);
+            if let Some(gone) = &edit.before {
+                meetings.retain(|other| other.id != gone.id);
+            }
+            if let Some(meeting) = edit.after.as_ref().filter(|meeting| meeting.people.contains(&person)) {
+                let at = meetings.partition_point(|other| other.id < meeting.id);
+                meetings.insert(at, Arc::new(meeting.clone()));
+            }
+            Arc::make_mut(&mut entry.numbers).take_off(&entry.absences, &entry.meetings);
         }
     }
 

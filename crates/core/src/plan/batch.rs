@@ -72,7 +72,7 @@ impl Plan {
             numbers.append(bricks, names);
             if !absences.is_empty() {
                 append(Arc::make_mut(&mut entry.absences), absences);
-                numbers.take_absences(&entry.absences);
+                numbers.take_off(&entry.absences, &entry.meetings);
             }
         }
     }

@@ -2,7 +2,7 @@
 
 use crate::{
     BookingId, Day, ProjectId,
-    kinds::{Absence, Amount, Booking, Certainty, DatedPattern, Person, Unit, Who},
+    kinds::{Absence, Amount, Booking, Certainty, DatedPattern, Meeting, Person, Unit, Who},
 };
 use std::sync::Arc;
 
@@ -209,7 +209,7 @@ impl Numbers {
     pub fn of(person: &Person, absences: &[Absence]) -> Self {
         let mut numbers = Self::default();
         numbers.take_person(person);
-        numbers.take_absences(absences);
+        numbers.take_off(absences, &[]);
         numbers
     }
 
@@ -223,7 +223,8 @@ impl Numbers {
         (self.day_limit, self.week_limit) = (person.day_limit, person.week_limit);
     }
 
-    pub(super) fn take_absences(&mut self, absences: &[Absence]) {
+    /// Takes what somebody is off for: time off, and meetings of projects, which count as those of their calendars do.
+    pub(super) fn take_off(&mut self, absences: &[Absence], meetings: &[Arc<Meeting>]) {
         self.days_off.clear();
         self.off.clear();
         for it in absences {
@@ -232,6 +233,10 @@ impl Numbers {
             } else {
                 self.off.push(Off { start: it.start, end: it.end, minutes: it.minutes, at: it.at });
             }
+        }
+        for meeting in meetings {
+            let (minutes, at) = (Some(meeting.minutes), Some(meeting.at));
+            self.off.extend(meeting.days().map(|day| Off { start: day, end: day, minutes, at }));
         }
         self.days_off.sort_unstable();
         self.days_off.dedup();

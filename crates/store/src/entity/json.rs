@@ -3,7 +3,7 @@
 use sea_orm::FromJsonQueryResult;
 use serde::{Deserialize, Serialize};
 use snug_core::{
-    FieldId, MilestoneId, PersonId, TeamId,
+    FieldId, MilestoneId, PersonId, TaskId, TeamId,
     change::Change,
     kinds::{DatedPattern, DatedRate, TrailDay},
 };
@@ -26,6 +26,7 @@ json!(
     TeamShares(Vec<(TeamId, Option<i32>)>),
     Milestones(Vec<MilestoneId>),
     People(Vec<PersonId>),
+    Tasks(Vec<TaskId>),
     TrailDays(Vec<TrailDay>),
     Recorded(Change),
 );

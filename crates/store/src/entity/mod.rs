@@ -23,6 +23,7 @@ pub mod ledger;
 pub mod ledger_change;
 pub mod link;
 pub mod list;
+pub mod meeting;
 pub mod milestone;
 pub mod milestone_project;
 pub mod person;
@@ -30,6 +31,7 @@ pub mod project;
 pub mod recovery_code;
 pub mod reference;
 pub mod release;
+pub mod risk;
 pub mod saved_look;
 pub mod security_entry;
 pub mod sprint;
@@ -37,6 +39,8 @@ pub mod task;
 pub mod task_assignee;
 pub mod team;
 pub mod team_member;
+pub mod template;
+pub mod template_task;
 pub mod text_note;
 pub mod time_entry;
 pub mod trail;
@@ -47,5 +51,5 @@ pub mod workspace;
 // Every kind of record has its table here.
 crate::stored::tables! {
     Field, Person, Holiday, Absence, Team, Project, Milestone, Sprint, Release, List, Task, Link, Item, Baseline, BaselineItem,
-    Booking, TimeEntry, Trail, Check, Reference, Attachment, Text,
+    Booking, TimeEntry, Trail, Check, Reference, Attachment, Meeting, Risk, Template, TemplateTask, Text,
 }

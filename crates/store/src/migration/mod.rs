@@ -15,6 +15,7 @@ mod m0012_titles;
 mod m0013_task_sheet;
 mod m0014_locks;
 mod m0015_jobs;
+mod m0016_projects;
 
 use sea_orm_migration::prelude::*;
 
@@ -56,6 +57,7 @@ impl MigratorTrait for Migrator {
             Step("m0013_task_sheet", m0013_task_sheet::SCHEMA),
             Step("m0014_locks", m0014_locks::SCHEMA),
             Step("m0015_jobs", m0015_jobs::SCHEMA),
+            Step("m0016_projects", m0016_projects::SCHEMA),
         ];
         steps.into_iter().map(|step| Box::new(step) as Box<dyn MigrationTrait>).collect()
     }

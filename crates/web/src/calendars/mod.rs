@@ -20,7 +20,7 @@ use crate::{
 use askama::Template;
 use axum::{
     Form, Router,
-    extract::{DefaultBodyLimit, Path, State},
+    extract::{DefaultBodyLimit, Path, Query, State},
     http::{StatusCode, header},
     response::{Html, IntoResponse as _, Redirect, Response},
     routing::{get, post},
@@ -28,8 +28,9 @@ use axum::{
 use chrono::Utc;
 use serde::Deserialize;
 use snug_core::{
-    Command, Plan, Role,
+    Command, Plan, ProjectId, Role,
     calendars::{Purpose, changes},
+    kinds::Kind,
 };
 use snug_exchange::ical;
 use snug_store::feeds::{self, Feed};
@@ -303,12 +304,39 @@ async fn own_address(
     Ok(Html(page.render()?).into_response())
 }
 
-/// Somebody's bookings, tasks and milestones, for whoever knows the secret.
-async fn by_secret(State(state): State<AppState>, Path(secret): Path<String>) -> Result<Response, Error> {
+/// Which calendar is meant by an address with a secret.
+#[derive(Default, Deserialize)]
+#[serde(default)]
+struct Wanted {
+    /// The code of a project, with those inside it; one's own calendar where none is said.
+    project: String,
+}
+
+/// Somebody's bookings, tasks and milestones, or those of a project, for whoever knows the secret.
+async fn by_secret(
+    State(state): State<AppState>,
+    Path(secret): Path<String>,
+    Query(wanted): Query<Wanted>,
+) -> Result<Response, Error> {
     let secret = secret.strip_suffix(".ics").filter(|text| text.len() == 40).ok_or(Error::NotFound)?;
     let person = feeds::person_of(state.keeper.db(), secret).await?.ok_or(Error::NotFound)?;
-    let text = ical::of_person(&state.keeper.plan(), person, state.today() - 30, Utc::now()).ok_or(Error::NotFound)?;
+    let (plan, from) = (state.keeper.plan(), state.today() - 30);
+    let text = crate::worked_out(move || {
+        if wanted.project.is_empty() {
+            return ical::of_person(&plan, person, from, Utc::now());
+        }
+        let one = ProjectId(plan.find(Kind::Project, &wanted.project)?);
+        let name = plan.records.projects.get(&one)?.name.clone();
+        let inside = |id: &ProjectId| plan.project_line(*id).any(|above| above.id == one);
+        let projects = plan.records.projects.keys().copied().filter(inside).collect();
+        Some(ical::of_projects(&plan, &name, &projects, from, Utc::now()))
+    });
+    Ok(as_calendar(text.await?.ok_or(Error::NotFound)?))
+}
+
+/// An answer that programs for calendars take.
+pub fn as_calendar(text: String) -> Response {
     let head =
         [(header::CONTENT_TYPE, "text/calendar; charset=utf-8"), (header::CACHE_CONTROL, "private, max-age=300")];
-    Ok((head, text).into_response())
+    (head, text).into_response()
 }

@@ -48,9 +48,15 @@ impl Pages for Room {
                 &[
                     ("/schedule/outline", "Outline"),
                     ("/schedule/gantt", "Gantt"),
+                    ("/schedule/calendar", "Calendar"),
+                    ("/schedule/slips", "Slips"),
+                    ("/schedule/long", "Long view"),
+                    ("/schedule/projects", "Portfolio"),
+                    ("/schedule/milestones", "Milestones"),
+                    ("/schedule/risks", "Risks"),
                     ("/schedule/baselines", "Plans kept"),
                 ],
-                &[Kind::Task, Kind::Project, Kind::Milestone],
+                &[Kind::Task, Kind::Project],
                 &[],
             ),
             Self::Hours => (&[("/hours", "Week sheet"), ("/hours/actuals", "Estimate and actual")], &[], &[]),
@@ -72,7 +78,9 @@ impl Pages for Room {
             let pages = pages.iter().filter(|(path, _)| *path != SECURITY || role >= Role::Administrator);
             pages.map(|(path, name)| ((*path).to_owned(), (*name).to_owned())).collect()
         };
-        let others = listed().filter(|kind| kind.about().room == self && !first.contains(kind));
+        // Those that have a page of their own lead to their list from there.
+        let has_page = |kind: &Kind| matches!(kind, Kind::Milestone | Kind::Risk);
+        let others = listed().filter(|kind| kind.about().room == self && !first.contains(kind) && !has_page(kind));
         let lists = first.iter().copied().chain(others).map(Kind::about);
         let lists = lists.map(|about| (format!("/{}", about.path), about.list_title()));
         fixed(before).into_iter().chain(lists).chain(fixed(after)).collect()
@@ -177,6 +185,7 @@ impl Frame {
     pub fn is_at(&self, path: &str) -> bool {
         let here = self.here.split('?').next().unwrap_or_default();
         here == path
+            || path == "/schedule/projects" && here.starts_with("/schedule/projects/")
             || path.matches('/').count() == 1
                 && path != "/setup"
                 && path != "/hours"

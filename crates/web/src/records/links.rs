@@ -31,6 +31,7 @@ pub fn links(plan: &Plan, record: &Change) -> Vec<(String, String)> {
             .iter()
             .flat_map(|project| {
                 let mut links = vec![
+                    go(&format!("/schedule/projects/{}", project.id), &[], "How it stands"),
                     go("/tasks", &[("is.project", &project.code)], "Its tasks"),
                     go("/tasks/new", &[("project", &project.code)], "A new task in it"),
                     go("/hours/actuals", &[("project", &project.code)], "Estimate and actual"),

@@ -10,12 +10,15 @@ mod export;
 mod hands;
 mod links;
 pub mod long;
+mod milestones;
 mod outline;
 mod page;
 mod parts;
 mod people;
 mod picture;
+mod projects;
 mod query;
+mod risks;
 mod says;
 mod sheet;
 mod sheet_deeds;
@@ -50,4 +53,8 @@ pub fn routes() -> Router<AppState> {
         .merge(calendar::routes())
         .merge(slips::routes())
         .merge(long::routes())
+        .merge(projects::routes())
+        .route(milestones::PATH, get(milestones::page))
+        .route(risks::PATH, get(risks::page))
+        .route("/schedule/risks/{id}/response", post(risks::respond))
 }

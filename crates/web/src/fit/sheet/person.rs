@@ -220,6 +220,13 @@ fn remarks(eyes: &Eyes<'_>, entry: &Entry, cells: &PersonCells<'_>, bucket: Buck
         found.extend(named.iter().map(|off| format!("{what}, {}", words::time_off(off, plan.settings.date_order))));
         found.extend(sum);
     }
+    for meeting in entry.meetings.iter() {
+        let times = meeting.days().filter(|day| (bucket.from..=bucket.to).contains(day)).count();
+        if times > 0 {
+            let often = if times > 1 { format!(", {times} times") } else { String::new() };
+            found.push(format!("{}, {}{often}", meeting.title, words::hours(meeting.minutes.into())));
+        }
+    }
     let touching = |row: &BookingRow<'_>| row.brick.touches(bucket.from, bucket.to);
     for row in entry.bookings().filter(touching) {
         let booking = row.booking(Who::Person(entry.person.id));

@@ -81,16 +81,25 @@ pub fn day(drawing: &Drawing<'_>, hours: &HoursOf, day: Day) -> DayView {
             .map(|milestone| (milestone.name.clone(), format!("/milestones/{}", milestone.id)))
             .collect(),
         notes: drawing.notes_on(day).to_vec(),
-        meetings: meetings
-            .map(|meeting| {
+        meetings: project_meetings(drawing, day)
+            .chain(meetings.map(|meeting| {
                 let name = plan.people.get(&meeting.person).map_or("", |entry| entry.person.name.as_str());
                 let at = meeting.at.map(|at| format!("{} ", time_of_day_text(at))).unwrap_or_default();
                 let much = meeting.minutes.map_or("the whole day".to_owned(), |it| words::hours(i64::from(it)));
                 format!("{at}{name}, {much}")
-            })
+            }))
             .collect(),
         tasks: agenda.tasks.iter().filter(on).map(|task| line(plan, drawing, hours, task, day)).collect(),
     }
+}
+
+/// `09:00 Round of the crates, 0.5 h, 2 people`.
+fn project_meetings<'d>(drawing: &'d Drawing<'_>, day: Day) -> impl Iterator<Item = String> + 'd {
+    drawing.meetings.iter().filter(move |(on, _)| *on == day).map(|(_, meeting)| {
+        let people = words::count(meeting.people.len(), "person", "people");
+        let (at, hours) = (time_of_day_text(meeting.at), words::hours(meeting.minutes.into()));
+        format!("{at} {}, {hours}, {people}", meeting.title)
+    })
 }
 
 fn line(plan: &Plan, drawing: &Drawing<'_>, hours: &HoursOf, task: &Task, day: Day) -> TaskLine {

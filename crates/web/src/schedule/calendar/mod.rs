@@ -16,6 +16,7 @@ use serde_json::Value;
 pub fn routes() -> Router<AppState> {
     Router::new()
         .route(query::PATH, get(page::page))
+        .route("/schedule/calendar/export.ics", get(parts::export))
         .route("/schedule/calendar/rows", get(parts::rows))
         .route("/schedule/calendar/rows/{key}", get(parts::one_row))
         .route("/schedule/calendar/sheet", get(parts::side_sheet))

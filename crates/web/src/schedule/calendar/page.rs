@@ -63,6 +63,7 @@ struct CalendarPage {
     later: String,
     now: String,
     clear: String,
+    file: String,
     is_filtered: bool,
     may_change: bool,
 }
@@ -119,6 +120,7 @@ pub async fn page(
             earlier: at(query.moved(-1)),
             later: at(query.moved(1)),
             now: query.href(PATH, |params| (params.from, params.at) = Default::default()),
+            file: query.href("/schedule/calendar/export.ics", |_| {}),
             clear: query.href(PATH, |params| {
                 *params = Params { span: params.span.clone(), from: params.from.clone(), ..Params::default() };
             }),

@@ -5,13 +5,16 @@ use super::{
     query::{CalendarQuery, Params},
     sheet,
 };
-use crate::{AppState, Error, auth::User, schedule::address::Said, worked_out};
+use crate::{AppState, Error, auth::User, calendars::as_calendar, schedule::address::Said, worked_out};
 use askama::Template;
 use axum::{
     extract::{Path, State},
-    response::Html,
+    http::header,
+    response::{Html, Response},
 };
-use snug_core::{Day, Plan};
+use chrono::Utc;
+use snug_core::{Day, Plan, ProjectId, kinds::ProjectStatus};
+use snug_exchange::ical;
 
 /// All rows.
 #[derive(Template)]
@@ -82,4 +85,23 @@ pub async fn side_sheet(
     let query = CalendarQuery::read(params, &plan, state.today());
     let sheet = worked_out(move || sheet::view(&plan, &query, &user)).await??;
     Ok(Html(sheet.ok_or(Error::NotFound)?))
+}
+
+/// What is in view as a file for other calendars.
+pub async fn export(State(state): State<AppState>, _: User, Said(params): Said<Params>) -> Result<Response, Error> {
+    let plan = state.keeper.plan();
+    let query = CalendarQuery::read(params, &plan, state.today());
+    let text = worked_out(move || {
+        let open = |id: &ProjectId| {
+            plan.records.projects.get(id).is_some_and(|project| project.status != ProjectStatus::Closed)
+        };
+        let all = || plan.records.projects.keys().copied().filter(open).collect();
+        let projects = query.scope.projects.clone().unwrap_or_else(all);
+        ical::of_projects(&plan, "Calendar", &projects, query.today - 30, Utc::now())
+    });
+    let mut answer = as_calendar(text.await?);
+    answer
+        .headers_mut()
+        .insert(header::CONTENT_DISPOSITION, header::HeaderValue::from_static("attachment; filename=\"calendar.ics\""));
+    Ok(answer)
 }

@@ -11,7 +11,7 @@ use snug_core::{
     agenda::{Agenda, InLane, lanes},
     demand::{Window, left_of},
     horizon::{Stretch, days},
-    kinds::Task,
+    kinds::{Meeting, Task},
 };
 use std::{
     collections::{BTreeMap, HashMap},
@@ -78,6 +78,8 @@ pub struct Drawing<'a> {
     pub agenda: Agenda<'a>,
     loads: HashMap<Day, Stretch>,
     hues: HashMap<ProjectId, usize>,
+    /// Meetings of projects, by day.
+    pub meetings: Vec<(Day, &'a Meeting)>,
     /// Words of a day, by day: who is off, and holidays.
     notes: BTreeMap<Day, Vec<String>>,
     may_change: bool,
@@ -91,7 +93,8 @@ impl<'a> Drawing<'a> {
         let people = agenda.people.iter().filter_map(|id| plan.people.get(id));
         let loads = days(plan, people, &window).into_iter().map(|day| (day.from, day)).collect();
         let notes = notes(plan, &agenda, query);
-        Self { plan, query, loads, hues: fit::hues(plan), notes, agenda, may_change }
+        let meetings = agenda.project_meetings(&query.scope);
+        Self { plan, query, loads, hues: fit::hues(plan), meetings, notes, agenda, may_change }
     }
 
     /// How high the picture of a row is, in pixels.
@@ -190,7 +193,7 @@ impl<'a> Drawing<'a> {
         }
     }
 
-    /// The words of a day: who is off and holidays beside its number, its milestones in lanes of their own.
+    /// The words of a day: who is off and holidays beside its number, its milestones and meetings in lanes of their own.
     fn day_words(&self, day: Day, at: usize, taken: &mut usize, labels: &mut Vec<Label>) {
         let notes = self.notes_on(day);
         if let Some(first) = notes.first() {
@@ -216,6 +219,20 @@ impl<'a> Drawing<'a> {
                 text: milestone.name.clone(),
                 title: format!("Milestone: {}", milestone.name),
                 href: format!("/milestones/{}", milestone.id),
+            });
+            *taken += 1;
+        }
+        for (_, meeting) in self.meetings.iter().filter(|(on, _)| *on == day) {
+            let at_time = snug_core::cell::time_of_day_text(meeting.at);
+            labels.push(Label {
+                x: self.percent(at),
+                y: lane_y(*taken),
+                width: self.percent(1),
+                hue: self.hues.get(&meeting.project).copied().unwrap_or(0),
+                class: "meeting",
+                text: format!("{at_time} {}", meeting.title),
+                title: format!("{at_time} {}, {}", meeting.title, words::hours(meeting.minutes.into())),
+                href: format!("/meetings/{}", meeting.id),
             });
             *taken += 1;
         }
@@ -318,7 +335,7 @@ impl<'a> Drawing<'a> {
         CellView {
             band: if day == query.today { "today" } else { "open" },
             spoken: if query.span == Span::Month {
-                format!("{}: {said}", words::weekday(day, query.order))
+                format!("{label}, {}: {said}", words::weekday(day, query.order))
             } else {
                 said
             },

@@ -24,7 +24,7 @@ pub fn routes() -> Router<AppState> {
         .route("/schedule/slips/rows", get(parts::rows))
         .route("/schedule/slips/rows/{person}", get(parts::one_row))
         .route("/schedule/slips/sheet", get(parts::side_sheet))
-        .route("/schedule/slips/tray", get(parts::tray_strip))
+        .route("/schedule/slips/waiting", get(parts::tray_strip))
 }
 
 /// The rows of everyone touched as they would be.

@@ -21,7 +21,7 @@ export const grid = openGrid({
   rows: "/schedule/slips/rows",
   row: (key) => `/schedule/slips/rows/${key}`,
   sheet: "/schedule/slips/sheet",
-  strips: [["waiting", "/schedule/slips/tray"]],
+  strips: [["waiting", "/schedule/slips/waiting"]],
   deeds: "/schedule/slips",
   move: "slip",
   takers: ".row.person",
@@ -57,7 +57,7 @@ let typed;
 async function find() {
   const words = finder.elements.find.value;
   grid.place.turnTo({ find: words || null });
-  const html = await part(grid.place.under("/schedule/slips/tray"));
+  const html = await part(grid.place.under("/schedule/slips/waiting"));
   if (html !== null && finder.elements.find.value === words) document.getElementById("waiting").innerHTML = html;
 }
 finder.addEventListener("input", () => {
