@@ -82,11 +82,14 @@ test("the sheet says what does not fit, sizes, gives a part to another team, and
   await expect(sheet).toContainText("of it above the rim");
   await sheet.locator("summary", { hasText: "Wall of drawers" }).click();
   const open_ = sheet.locator("details[open]");
-  await open_.getByLabel("What is left of it").fill("20h");
+  const size = open_.getByLabel("What is left of it");
+  const was = await size.inputValue();
+  await size.fill("20h");
   await expect(open_.locator(".says").nth(1)).toContainText("Workshop: ");
   await open_.getByRole("button", { name: "This size" }).click();
   await told(page, "Task “Wall of drawers” changed");
   await undo(page);
+  await expect(size).toHaveValue(was);
   await open_.getByLabel("To another team").selectOption({ label: "Sparks" });
   await open_.getByLabel(/How much of it/).fill("25");
   await open_.getByRole("button", { name: "Give it" }).click();
