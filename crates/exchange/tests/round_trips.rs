@@ -71,10 +71,9 @@ fn row(file: &File, at: usize, keys: &Keys, draw: &mut Draw<'_>) -> Vec<String> 
             ("meetings.csv", "every_weeks") => "2".to_owned(),
             ("meetings.csv", "until") => "2026-12-01".to_owned(),
             ("meetings.csv", "hours") => "1.25".to_owned(),
-            ("meetings.csv", "at") => "09:30".to_owned(),
             ("template_tasks.csv", "after") => "FS one +2;SS two".to_owned(),
             ("absences.csv", "hours_per_day") => "1.5".to_owned(),
-            ("absences.csv", "at") => "09:30".to_owned(),
+            ("absences.csv" | "meetings.csv", "at") => "09:30".to_owned(),
             ("tasks.csv", "constraint") => "not before".to_owned(),
             ("tasks.csv", "constraint_date") => "2026-03-09".to_owned(),
             ("bookings.csv", "email" | "team" | "role") if ["email", "team", "role"][at % 3] != spec.name => {
