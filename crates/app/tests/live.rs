@@ -55,7 +55,7 @@ fn looks_are_ones_own_until_they_are_shared() {
         let form = [("name", "Elsewhere"), ("address", elsewhere)];
         assert!(post(&mira, &server, "/looks/fit", &form).status().is_client_error(), "{elsewhere}");
     }
-    let (own, others) = (text(&mira, &server, "/looks/fit"), text(&teo, &server, "/fit/looks"));
+    let (own, others) = (text(&mira, &server, "/looks/fit"), text(&teo, &server, "/looks/fit"));
     assert!(own.contains("Monday round") && own.contains("My own view") && !own.contains("Elsewhere"));
     assert!(others.contains("Monday round") && !others.contains("My own view"));
     // Somebody else's look is not forgotten for everybody; who may not is not offered to.

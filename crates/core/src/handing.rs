@@ -1,10 +1,11 @@
 //! Work that changes hands: from one person to another, or to a second one besides.
 
 use crate::{
-    PersonId, Plan, Refusal, TaskId,
+    Day, PersonId, Plan, Refusal, TaskId,
     availability::Days,
     demand::effort_of,
     kinds::{Assignees, Task},
+    network::{self, Ground, Mode},
 };
 
 /// Who does a task once it is dropped on somebody: in place of `from`, whose part they take; besides everybody with `split`.
@@ -67,6 +68,19 @@ pub fn handed(
             Assignees::Shares(shares)
         }
     })
+}
+
+/// Where a task stands that goes to another day as it changes hands: there, where it would if it were only moved. What follows it is seen
+/// to as after any other edit.
+///
+/// # Errors
+/// What stops such a move.
+pub fn redated(plan: &Plan, task: &Task, day: Day, today: Day) -> Result<Task, Refusal> {
+    let moved = network::moved(&Ground::new(plan, today), &[(task.id, day)], Mode::Push);
+    let moved = moved.map_err(|stopped| network::refused(plan, &stopped))?;
+    let own = moved.iter().find(|it| it.task == task.id).map(|it| it.to);
+    let (start, finish) = own.map_or((task.start, task.finish), |(start, finish)| (Some(start), Some(finish)));
+    Ok(Task { start, finish, ..task.clone() })
 }
 
 /// What days off do to a task of somebody's.

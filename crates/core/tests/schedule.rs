@@ -10,7 +10,7 @@ use snug_core::{
     cells::{Bucket, Cell, Grain},
     change::{Change, Edit},
     demand::{Window, left_of, person_load},
-    handing::{OffDays, handed, off_days, split_between_teams},
+    handing::{OffDays, handed, off_days, redated, split_between_teams},
     horizon::days,
     kinds::{Assignees, Meeting, MeetingId, Record as _, Task},
     load::{Group, Groups, Measure, Query, table},
@@ -154,6 +154,11 @@ fn work_changes_hands_or_is_split() {
     assert_eq!(to(&shares(&[(1, 7_000), (2, 3_000)]), 1, 2, false), Ok(shares(&[(2, 10_000)])));
     assert_eq!(to(&shares(&[(1, 7_000), (2, 3_000)]), 2, 3, false), Ok(shares(&[(1, 7_000), (3, 3_000)])));
     assert!(to(&shares(&[(1, 1), (2, 9_999)]), 1, 3, true).is_err(), "a share of nothing is none");
+
+    // On the way to somebody else it may go to another day, too: five days of work from Wednesday on end on Tuesday.
+    let plan = plan.with(&[new_task(Task { finish: Some(day(4)), ..task(201, &[1], Some(600)) })]);
+    let there = redated(&plan, &plan.tasks[&TaskId(201)], day(2), day(0)).unwrap();
+    assert_eq!((there.start, there.finish), (Some(day(2)), Some(day(8))));
 }
 
 #[test]

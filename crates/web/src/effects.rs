@@ -26,7 +26,11 @@ pub fn says(before: &Plan, after: &Plan, changes: &[Change], today: Day) -> Vec<
         let worse: Vec<_> = effects.iter().filter(|effect| over(&effect.after) > over(&effect.before)).collect();
         if let Some(worst) = worse.iter().max_by_key(|effect| over(&effect.after)) {
             let rest = worse.len() - 1;
-            let more = if rest == 0 { String::new() } else { format!(", and over in {rest} more weeks") };
+            let more = if rest == 0 {
+                String::new()
+            } else {
+                format!(", and over in {}", words::count(rest, "more week", "more weeks"))
+            };
             let (much, when) = (words::hours(over(&worst.after)), words::day(worst.week.from, order));
             found.push(format!("{}: {much} over the limit in the week of {when}{more}", name(person)));
         } else if let Some(first) = effects.first() {

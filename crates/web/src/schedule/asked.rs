@@ -180,6 +180,18 @@ impl Asked {
         today: Day,
         begins: &dyn Fn(&Task) -> Option<Day>,
     ) -> Result<Command, Error> {
+        let (tasks, mode) = self.wanted(plan, mode, today, begins)?;
+        Ok(Command::MoveTasks { tasks, mode })
+    }
+
+    /// To which day each of the tasks in the hand is wanted, and how.
+    pub fn wanted(
+        &self,
+        plan: &Plan,
+        mode: Mode,
+        today: Day,
+        begins: &dyn Fn(&Task) -> Option<Day>,
+    ) -> Result<(Vec<(Task, Day)>, Mode), Error> {
         let tasks = self.tasks(plan)?;
         self.shift()?;
         let inside = |day: Day| (Day::MIN..=Day::MAX).contains(&day);
@@ -202,7 +214,7 @@ impl Asked {
             }
             Ok((task, day))
         };
-        Ok(Command::MoveTasks { tasks: tasks.into_iter().map(wanted).collect::<Result<_, _>>()?, mode })
+        Ok((tasks.into_iter().map(wanted).collect::<Result<_, _>>()?, mode))
     }
 
     /// First and last day as they are typed, or drawn in an empty row.

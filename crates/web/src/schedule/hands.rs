@@ -67,23 +67,16 @@ fn taker(asked: &Asked, plan: &Plan) -> Result<Option<PersonId>, Error> {
 
 /// Slips that are moved to other days, stretched, handed to somebody else, or split with them.
 fn slip(asked: &Asked, plan: &Plan, today: Day) -> Result<Command, Error> {
-    let Some(to) = taker(asked, plan)? else {
-        // What is late lies from today on, whatever its dates say, and moves from there.
-        let base = |task: &Task| if task.is_late(today) { Some(today) } else { None };
-        return asked.moved_from(plan, Mode::Push, today, &base);
-    };
-    let tasks = asked.tasks(plan)?;
+    // What is late lies from today on, whatever its dates say, and moves from there.
+    let (tasks, mode) = asked.wanted(plan, Mode::Push, today, &|task| task.is_late(today).then_some(today))?;
+    let Some(to) = taker(asked, plan)? else { return Ok(Command::MoveTasks { tasks, mode }) };
     let from = asked.row.parse().ok().map(PersonId);
     let split = asked.split == "yes";
-    let shift = asked.shift()?;
-    let handed = |task: Task| -> Result<Change, Error> {
-        let mut after = Task { assignees: handing::handed(plan, &task.assignees, from, to, split)?, ..task.clone() };
-        if let Some((start, finish)) = task.start.zip(task.finish).filter(|_| shift != 0) {
-            let begins = if task.is_late(today) { today } else { start };
-            after.start = Some(begins + shift);
-            after.finish = Some(begins + shift + finish.since(start));
-        }
-        Ok(Change::Task(Edit::alter(task, after)))
+    let is_moved = asked.shift()? != 0;
+    let handed = |(task, day): (Task, Day)| -> Result<Change, Error> {
+        let assignees = handing::handed(plan, &task.assignees, from, to, split)?;
+        let there = if is_moved { handing::redated(plan, &task, day, today)? } else { task.clone() };
+        Ok(Change::Task(Edit::alter(task, Task { assignees, ..there })))
     };
     Ok(edit(tasks.into_iter().map(handed).collect::<Result<_, _>>()?))
 }

@@ -178,10 +178,7 @@ impl<'a> Drawing<'a> {
         RowView {
             key: from.to_string(),
             from,
-            name: match query.span {
-                Span::Month | Span::Week => format!("Week {}", iso_week(from)),
-                Span::Day | Span::List => words::weekday(from, query.order),
-            },
+            name: format!("Week {}", iso_week(from)),
             off: self.off(&all),
             columns: (1..count).map(|day| format!("M{day} 0V{}", self.picture())).collect::<Vec<_>>().concat(),
             bars,
