@@ -88,18 +88,23 @@ export async function accessible(page, rules = null) {
   expect(result.violations.map((v) => `${v.id}: ${v.nodes.map((node) => node.target.join(" ")).join(", ")}`)).toEqual([]);
 }
 
-/** Drags from the middle of a layer by days and, if a row is given, to that row. */
+/** Drags from the middle of a layer by days and, if a row is given, to that row; says where it came to. */
 export async function dragLayer(page, layer, days, { to = null, release = true } = {}) {
   const track = layer.locator("xpath=ancestor::div[contains(@class,'track')]");
-  await layer.scrollIntoViewIfNeeded();
-  const from = await pieceOf(layer);
-  const wide = (await track.boundingBox()).width / Number(await page.locator("#grid").getAttribute("data-days"));
-  const start = { x: from.x + from.width / 2, y: from.y + from.height * 0.7 };
-  const target = to ? await to.locator(".track").boundingBox() : null;
-  const end = { x: start.x + days * wide, y: target ? target.y + target.height / 2 : start.y };
+  let start, end;
+  // Rows may just be drawn anew: what is looked for is found in the new ones.
+  await expect(async () => {
+    await layer.scrollIntoViewIfNeeded({ timeout: 1000 });
+    const from = await pieceOf(layer);
+    const wide = (await track.boundingBox()).width / Number(await page.locator("#grid").getAttribute("data-days"));
+    start = { x: from.x + from.width / 2, y: from.y + from.height * 0.7 };
+    const target = to ? await to.locator(".track").boundingBox() : null;
+    end = { x: start.x + days * wide, y: target ? target.y + target.height / 2 : start.y };
+  }).toPass();
   await page.mouse.move(start.x, start.y);
   await page.mouse.down();
   await page.mouse.move(start.x + 6, start.y, { steps: 2 });
   await page.mouse.move(end.x, end.y, { steps: 8 });
   if (release) await page.mouse.up();
+  return end;
 }
