@@ -48,7 +48,7 @@ pub fn run(url: &str, email: &str, password: &str, times: usize) -> Result<(), S
     }
     let mut bars = Vec::new();
     let mut offset = 0;
-    while bars.len() < times * 2 {
+    while bars.len() < times * 3 {
         let more = tags(&get(&format!("/schedule/gantt/rows?from=2026-03-02&weeks=26&offset={offset}"))?.0);
         if more.is_empty() {
             return Err("the workspace has too few bars".to_owned());
@@ -184,7 +184,8 @@ pub fn run(url: &str, email: &str, password: &str, times: usize) -> Result<(), S
         Deed {
             name: "preview of a slip handed to somebody else",
             act: Box::new(|at| {
-                let (seen, to) = (&bars[at % bars.len()], people[at % people.len()].as_str());
+                // Of those that nothing has moved yet.
+                let (seen, to) = (&bars[times * 2 + at % times], people[at % people.len()].as_str());
                 let form =
                     [("what", "slip"), ("seen", seen.as_str()), ("shift", "1"), ("to", to), ("room", slips_room)];
                 Ok(read(client.post(format!("{url}/schedule/slips/preview")).form(&form).send())?.1)
@@ -197,7 +198,7 @@ pub fn run(url: &str, email: &str, password: &str, times: usize) -> Result<(), S
         Deed {
             name: "the same, previewed while a bar is dragged",
             act: Box::new(|at| {
-                let seen = &bars[at % bars.len()];
+                let seen = &bars[times * 2 + at % times];
                 let room = format!(r#"{{"from":"2026-03-11","project":"{}"}}"#, fifty(at));
                 let form = [("what", "slip"), ("seen", seen.as_str()), ("shift", "1"), ("room", room.as_str())];
                 Ok(read(client.post(format!("{url}/schedule/calendar/preview")).form(&form).send())?.1)

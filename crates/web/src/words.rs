@@ -7,6 +7,7 @@ use snug_core::{
     kinds::{Absence, Amount, Unit},
     settings::DateOrder,
     spread::round_half_up,
+    tray::Lacks,
 };
 use snug_exchange::table::hours_short;
 
@@ -18,6 +19,17 @@ pub fn hours(minutes: i64) -> String {
 /// How many there are of something: `1 task`, `3 tasks`.
 pub fn count(number: usize, one: &str, many: &str) -> String {
     if number == 1 { format!("1 {one}") } else { format!("{number} {many}") }
+}
+
+/// `no dates, nobody`: what keeps a task in the tray.
+pub fn lacking(lacks: Lacks) -> String {
+    let all = [
+        (lacks.dates, "no dates"),
+        (lacks.people, "nobody"),
+        (lacks.size, "no estimate"),
+        (lacks.working_day, "on days off alone"),
+    ];
+    all.iter().filter(|(is, _)| *is).map(|(_, says)| *says).collect::<Vec<_>>().join(", ")
 }
 
 /// The size of a file: `312 B`, `24 kB`, `2.1 MB`.

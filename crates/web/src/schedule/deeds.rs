@@ -11,6 +11,7 @@ use super::{
     sheet_deeds::{self, is_for_members},
     slips,
     views::View,
+    would::{Rows, Would},
 };
 use crate::{
     AppState, Error,
@@ -23,8 +24,7 @@ use axum::{
     http::HeaderMap,
     response::{IntoResponse, Redirect, Response},
 };
-use serde::de::DeserializeOwned;
-use serde_json::{Map, Value, json};
+use serde_json::{Value, json};
 use snug_core::{
     Command, Day, Plan, Role, TaskId,
     change::{Change, Edit},
@@ -65,26 +65,6 @@ fn preview(state: &AppState, user: &User, view: View, asked: &Asked) -> Result<R
     Ok(Json(json!({ "rows": rows, "says": says, "tip": tip(&plan, &changes, &command) })).into_response())
 }
 
-/// What would be, for drawing its rows.
-pub struct Would<'a> {
-    pub before: &'a Plan,
-    pub after: &'a Plan,
-    pub changes: &'a [Change],
-    pub today: Day,
-    /// The words of the view's address, as JSON.
-    pub room: &'a str,
-}
-
-impl Would<'_> {
-    /// What the view's address says.
-    pub fn params<P: DeserializeOwned + Default>(&self) -> P {
-        serde_json::from_str(self.room).unwrap_or_default()
-    }
-}
-
-/// Rows by their keys.
-pub type Rows = Map<String, Value>;
-
 /// The bars that move, as they stand, with where they would be.
 fn gantt_rows(state: &AppState, would: &Would<'_>) -> Result<Rows, Error> {
     /// As many rows are drawn as fit on a screen, and some.
@@ -104,7 +84,7 @@ fn gantt_rows(state: &AppState, would: &Would<'_>) -> Result<Rows, Error> {
     }
     let shown: Vec<TaskId> = rows.iter().copied().take(ROWS).collect();
     let drawing = Drawing { would: to, ..Drawing::new(&state.kept, plan, &query, &shown, true) };
-    let mut drawn = Map::new();
+    let mut drawn = Rows::new();
     for id in shown {
         if let Some(line) = line_of(plan, &query, Of::Task(id))
             && let Some(html) = row_html(&drawing, line)?

@@ -25,6 +25,7 @@ mod sheet_deeds;
 pub mod slips;
 mod values;
 mod views;
+mod would;
 mod write;
 
 use crate::AppState;
@@ -35,8 +36,6 @@ use axum::{
 
 use query::PATH;
 use write::PATH as OUTLINE;
-
-pub use slips::lacking;
 
 pub fn routes() -> Router<AppState> {
     Router::new()

@@ -7,7 +7,6 @@ use crate::{
         picture::palette::{NONE, Palette},
     },
     kept::Kept,
-    schedule::lacking,
     words,
 };
 use askama::Template;
@@ -107,7 +106,7 @@ fn of_task(
     palette: &Palette<'_>,
 ) -> Slip {
     let due = task.due.map(|due| format!(", due {}", words::day(due, query.order))).unwrap_or_default();
-    let lack = lacking(lacks);
+    let lack = words::lacking(lacks);
     Slip {
         tag: Tag::of(task),
         is_seat: false,

@@ -7,7 +7,7 @@ mod picture;
 mod query;
 mod sheet;
 
-use super::deeds::{Rows, Would};
+use super::would::{Rows, Would};
 use crate::{AppState, Error};
 use axum::{Router, routing::get};
 use query::CalendarQuery;

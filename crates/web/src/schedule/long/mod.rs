@@ -9,7 +9,7 @@ mod sheet;
 
 pub use query::{PAGE, team_of};
 
-use super::deeds::{Rows, Would};
+use super::would::{Rows, Would};
 use crate::{AppState, Error};
 use axum::{Router, routing::get};
 use picture::Drawing;

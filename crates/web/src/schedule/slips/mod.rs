@@ -9,9 +9,8 @@ mod sheet;
 mod tray;
 
 pub use query::PAGE;
-pub use tray::lacking;
 
-use super::deeds::{Rows, Would};
+use super::would::{Rows, Would};
 use crate::{AppState, Error};
 use axum::{Router, routing::get};
 use query::SlipsQuery;

@@ -60,7 +60,7 @@ pub fn view(kept: &Kept, plan: &Plan, query: &SlipsQuery, may_change: bool) -> T
                 hue: task.colour.map_or_else(|| hues.get(&task.project).copied().unwrap_or(0), |hue| hue as usize),
                 hours: size.map_or_else(|| "? h".to_owned(), words::hours),
                 name: task.title.clone(),
-                says: format!("{}: {}", name_of(task), lacking(*lacks)),
+                says: format!("{}: {}", name_of(task), words::lacking(*lacks)),
                 presses: presses(task, query.today),
                 href: format!("/tasks/{id}"),
             });
@@ -72,15 +72,4 @@ pub fn view(kept: &Kept, plan: &Plan, query: &SlipsQuery, may_change: bool) -> T
         count => format!("{count} unplaced · {}", words::hours(minutes)),
     };
     TrayView { more: count - slips.len(), slips, says, may_change }
-}
-
-/// `no dates, nobody`: what keeps a task in the tray.
-pub fn lacking(lacks: Lacks) -> String {
-    let all = [
-        (lacks.dates, "no dates"),
-        (lacks.people, "nobody"),
-        (lacks.size, "no estimate"),
-        (lacks.working_day, "on days off alone"),
-    ];
-    all.iter().filter(|(is, _)| *is).map(|(_, says)| *says).collect::<Vec<_>>().join(", ")
 }
