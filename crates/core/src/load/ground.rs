@@ -2,7 +2,7 @@
 
 use super::{Query, RowKey, teams::Teams};
 use crate::{
-    PersonId, Plan, ProjectId,
+    PersonId, Plan, ProjectId, TeamId,
     cells::{Bucket, WHOLE},
     craft::is_same,
     demand::{SeatLoad, Window, seat_loads},
@@ -22,6 +22,7 @@ pub struct Groups<'a> {
     teams: OnceLock<Teams<'a>>,
     seats: OnceLock<Vec<SeatLoad>>,
     on_projects: OnceLock<BTreeMap<Option<ProjectId>, BTreeSet<PersonId>>>,
+    with_named: OnceLock<BTreeMap<TeamId, BTreeSet<PersonId>>>,
     /// One row is asked for, not many: who is on its project is looked up without looking up everybody's.
     one: bool,
 }
@@ -38,6 +39,7 @@ impl<'a> Groups<'a> {
             teams: OnceLock::new(),
             seats: OnceLock::new(),
             on_projects: OnceLock::new(),
+            with_named: OnceLock::new(),
             one: false,
         }
     }
@@ -113,8 +115,8 @@ impl<'a> Groups<'a> {
                 let inside = self.plan.team_and_inner(*id);
                 let teams = inside.iter().filter_map(|id| self.plan.records.teams.get(id));
                 let members = teams.flat_map(|team| &team.members).map(|(id, _)| *id);
-                let named = self.plan.tasks.values().filter(|task| task.team.is_some_and(|id| inside.contains(&id)));
-                let held: BTreeSet<PersonId> = members.chain(named.flat_map(|task| task.assignees.people())).collect();
+                let named = inside.iter().filter_map(|id| self.with_named().get(id)).flatten().copied();
+                let held: BTreeSet<PersonId> = members.chain(named).collect();
                 held.iter().filter_map(|id| self.plan.people.get(id)).collect()
             }
             key => self.people(key),
@@ -149,6 +151,19 @@ impl<'a> Groups<'a> {
             entry.bookings().any(booked) || with_tasks.contains(&entry.person.id)
         };
         self.plan.people.values().filter(is_on).collect()
+    }
+
+    /// Who has tasks that name which team.
+    fn with_named(&self) -> &BTreeMap<TeamId, BTreeSet<PersonId>> {
+        self.with_named.get_or_init(|| {
+            let mut found: BTreeMap<TeamId, BTreeSet<PersonId>> = BTreeMap::new();
+            for task in self.plan.tasks.values() {
+                if let Some(team) = task.team {
+                    found.entry(team).or_default().extend(task.assignees.people());
+                }
+            }
+            found
+        })
     }
 
     /// Who is on which project in the window.
