@@ -8,6 +8,7 @@ mod columns;
 mod deeds;
 mod export;
 mod hands;
+mod layers;
 mod links;
 pub mod long;
 mod milestones;

@@ -8,7 +8,7 @@ use super::{
     picture::key,
     query::{GanttQuery, PATH, Params, ZOOMS},
     sheet,
-    views::{View, ways},
+    views::{View, today_at, ways},
 };
 use crate::{
     AppState, Error,
@@ -75,11 +75,7 @@ pub async fn page(
 ) -> Result<Response, Error> {
     let (plan, today) = (state.keeper.plan(), state.today());
     if !params.cell.is_empty() || !params.turn.is_empty() {
-        let before = before::<Params>(&headers, PATH).unwrap_or_else(|| Params {
-            cell: String::new(),
-            turn: String::new(),
-            ..params.clone()
-        });
+        let before = before(&headers, PATH).unwrap_or_else(|| params.clone());
         let to = GanttQuery::read(before, &plan, today).followed(&params);
         return Ok(Redirect::to(&to).into_response());
     }
@@ -115,9 +111,7 @@ pub async fn page(
                 .collect(),
             projects: project_offers(&plan, &query),
             baselines: baseline_offers(&plan, &query),
-            today: (query.from..=query.to()).contains(&today).then(|| {
-                format!("{:.3}%", 100.0 * (f64::from(today.since(query.from)) + 0.5) / f64::from(query.days()))
-            }),
+            today: today_at(today, (query.from, query.to())),
             day_wide: format!("{:.4}", f64::from(query.days()) / 940.0),
             earlier: at(query.from - jump),
             later: at(query.from + jump),

@@ -1,7 +1,7 @@
 //! Parts of the Gantt that are fetched one by one: chunks of rows, a row, the side sheet, who does it.
 
 use super::{
-    address::Said,
+    address::{Said, part_of},
     links::{LinkView, links},
     outline::{Line, Of, Outline, line_of, outline, tasks_of},
     people::{PeopleView, people},
@@ -48,18 +48,17 @@ pub fn row_html(drawing: &Drawing<'_>, line: Line) -> Result<Option<String>, Err
 /// The part of the outline that is asked for.
 pub fn chunk(kept: &Kept, (plan, query): (&Plan, &GanttQuery), outline: &Outline, may_change: bool) -> RowsPart {
     let total = outline.lines.len();
-    let range = query.offset.min(total)..(query.offset + PAGE).min(total);
+    let (range, next) = part_of(total, query.offset, PAGE);
     let lines = &outline.lines[range.clone()];
     let drawing = Drawing::new(kept, plan, query, &query.figured(plan, tasks_of(lines)), may_change);
     let links = if query.shows_network() { links(&drawing.ground, query, outline, &range) } else { Vec::new() };
-    let next = range.end.to_string();
     #[allow(clippy::cast_precision_loss)] // rows of a chunk, as pixels
     let height = range.len() as f64 * super::links::ROW;
     RowsPart {
         rows: lines.iter().filter_map(|line| drawing.row(*line)).collect(),
         links,
         total,
-        more: (range.end < total).then(|| query.href(super::PATH, |params| params.offset = next)),
+        more: next.map(|next| query.href(super::PATH, |params| params.offset = next)),
         days: query.days(),
         picture: PICTURE,
         height,

@@ -1,6 +1,7 @@
 //! The views of the room, and how one goes from one to the other.
 
 use crate::words;
+use snug_core::Day;
 
 /// A view's name and where it is.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -52,4 +53,10 @@ impl View {
 pub fn ways(here: View, projects: &str) -> Vec<(String, &'static str, bool)> {
     let way = |view: View| (words::address(view.path(), [("project", projects)]), view.name(), view == here);
     View::ALL.into_iter().map(way).collect()
+}
+
+/// Where the middle of today lies across a window of days, in percent; nothing where it is not in it.
+pub fn today_at(today: Day, (from, to): (Day, Day)) -> Option<String> {
+    let days = f64::from(to.since(from) + 1);
+    (from..=to).contains(&today).then(|| format!("{:.3}%", 100.0 * (f64::from(today.since(from)) + 0.5) / days))
 }

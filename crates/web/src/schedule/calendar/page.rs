@@ -76,7 +76,7 @@ pub async fn page(
 ) -> Result<Response, Error> {
     let (plan, today) = (state.keeper.plan(), state.today());
     if !params.cell.is_empty() {
-        let from = before(&headers, PATH).unwrap_or_else(|| Params { cell: String::new(), ..params.clone() });
+        let from = before(&headers, PATH).unwrap_or_else(|| params.clone());
         let to = CalendarQuery::read(from, &plan, today).followed(&params.cell);
         return Ok(Redirect::to(&to).into_response());
     }

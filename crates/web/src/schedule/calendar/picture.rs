@@ -4,6 +4,7 @@ use super::query::{CalendarQuery, Span};
 use crate::{
     fit,
     grid::{CellView, Rect, Shapes},
+    schedule::layers::{hue_of, percent},
     words,
 };
 use snug_core::{
@@ -117,12 +118,7 @@ impl<'a> Drawing<'a> {
 
     /// The hue of a task.
     pub fn hue(&self, task: &Task) -> usize {
-        task.colour.map_or_else(|| self.hues.get(&task.project).copied().unwrap_or(0), |hue| hue as usize)
-    }
-
-    fn percent(&self, days: usize) -> String {
-        let days = u32::try_from(days).unwrap_or(0);
-        format!("{:.3}", 100.0 * f64::from(days) / f64::from(self.query.days))
+        hue_of(task, &self.hues)
     }
 
     /// A row of days.
@@ -163,9 +159,9 @@ impl<'a> Drawing<'a> {
         for (at, count) in more.iter().enumerate().filter(|(_, count)| **count > 0) {
             let day = all[at].to_string();
             labels.push(Label {
-                x: self.percent(at),
+                x: percent(at, self.query.days),
                 y: lane_y(most - 1),
-                width: self.percent(1),
+                width: percent(1, self.query.days),
                 hue: 13,
                 class: "more",
                 text: format!("{count} more"),
@@ -196,9 +192,9 @@ impl<'a> Drawing<'a> {
         if let Some(first) = notes.first() {
             let more = notes.len() - 1;
             labels.push(Label {
-                x: self.percent(at),
+                x: percent(at, self.query.days),
                 y: 2.0,
-                width: self.percent(1),
+                width: percent(1, self.query.days),
                 hue: 13,
                 class: "note",
                 text: if more == 0 { first.clone() } else { format!("{first}, {more} more") },
@@ -208,9 +204,9 @@ impl<'a> Drawing<'a> {
         }
         for milestone in self.agenda.milestones.iter().filter(|milestone| milestone.date == day) {
             labels.push(Label {
-                x: self.percent(at),
+                x: percent(at, self.query.days),
                 y: lane_y(*taken),
-                width: self.percent(1),
+                width: percent(1, self.query.days),
                 hue: 13,
                 class: "milestone",
                 text: milestone.name.clone(),
@@ -222,9 +218,9 @@ impl<'a> Drawing<'a> {
         for (_, meeting) in self.meetings.iter().filter(|(on, _)| *on == day) {
             let at_time = snug_core::cell::time_of_day_text(meeting.at);
             labels.push(Label {
-                x: self.percent(at),
+                x: percent(at, self.query.days),
                 y: lane_y(*taken),
-                width: self.percent(1),
+                width: percent(1, self.query.days),
                 hue: self.hues.get(&meeting.project).copied().unwrap_or(0),
                 class: "meeting",
                 text: format!("{at_time} {}", meeting.title),
@@ -250,9 +246,9 @@ impl<'a> Drawing<'a> {
             parts.collect::<Vec<_>>().join(" · ")
         };
         labels.push(Label {
-            x: self.percent(it.from),
+            x: percent(it.from, self.query.days),
             y: top,
-            width: self.percent(it.to - it.from),
+            width: percent(it.to - it.from, self.query.days),
             hue,
             class: if task.is_done() { "bar done" } else { "bar" },
             text: told,

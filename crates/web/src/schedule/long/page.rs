@@ -15,7 +15,7 @@ use crate::{
     looks::LooksView,
     schedule::{
         address::{Said, before, pairs},
-        views::{View, ways},
+        views::{View, today_at, ways},
     },
     words,
 };
@@ -61,7 +61,7 @@ pub async fn page(
 ) -> Result<Response, Error> {
     let (plan, today) = (state.keeper.plan(), state.today());
     if !params.cell.is_empty() {
-        let from = before(&headers, PATH).unwrap_or_else(|| Params { cell: String::new(), ..params.clone() });
+        let from = before(&headers, PATH).unwrap_or_else(|| params.clone());
         let to = LongQuery::read(from, &plan, today).followed(&params.cell);
         return Ok(Redirect::to(&to).into_response());
     }
@@ -92,9 +92,7 @@ pub async fn page(
             dates: words::range(query.from, query.to(), query.order),
             zooms: ZOOMS.map(|(grain, name, _)| (grain.to_string(), name, grain == query.zoom)).to_vec(),
             kept: pairs(&query.params, &["q", "zoom", "offset", "cell"]),
-            today: (query.from..=query.to()).contains(&today).then(|| {
-                format!("{:.3}%", 100.0 * (f64::from(today.since(query.from)) + 0.5) / f64::from(query.days()))
-            }),
+            today: today_at(today, (query.from, query.to())),
             day_wide: format!("{:.4}", f64::from(query.days()) / 1064.0),
             earlier: at(stepped(-(count / 2).max(1))),
             later: at(stepped((count / 2).max(1))),

@@ -5,7 +5,13 @@ use super::{
     query::{LongQuery, PAGE, PATH, Params, team_of},
     sheet,
 };
-use crate::{AppState, Error, auth::User, kept::Kept, schedule::address::Said, worked_out};
+use crate::{
+    AppState, Error,
+    auth::User,
+    kept::Kept,
+    schedule::address::{Said, part_of},
+    worked_out,
+};
 use askama::Template;
 use axum::{
     extract::{Path, State},
@@ -65,13 +71,12 @@ pub fn teams(kept: &Kept, plan: &Plan, query: &LongQuery) -> Vec<TeamId> {
 /// The part of the list that is asked for.
 pub fn chunk(kept: &Kept, plan: &Plan, query: &LongQuery, may_change: bool) -> RowsPart {
     let all = teams(kept, plan, query);
-    let range = query.offset.min(all.len())..(query.offset + PAGE).min(all.len());
+    let (range, next) = part_of(all.len(), query.offset, PAGE);
     let drawing = Drawing::new(plan, query, may_change);
-    let next = range.end.to_string();
     RowsPart {
-        rows: all[range.clone()].iter().filter_map(|team| drawing.row(*team)).collect(),
+        rows: all[range].iter().filter_map(|team| drawing.row(*team)).collect(),
         total: all.len(),
-        more: (range.end < all.len()).then(|| query.href(PATH, |params| params.offset = next)),
+        more: next.map(|next| query.href(PATH, |params| params.offset = next)),
         days: query.days(),
         picture: PICTURE,
     }

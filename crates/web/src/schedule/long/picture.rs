@@ -4,6 +4,7 @@ use super::query::LongQuery;
 use crate::{
     fit,
     grid::{CellView, Rect, Rim, Shapes},
+    schedule::layers::{Label, Layer, hue_of},
     words,
 };
 use snug_core::{
@@ -26,30 +27,6 @@ const LEAST_SPILL: f64 = 4.0;
 const LABEL: f64 = 11.0;
 /// The hue of what is done besides.
 const OTHER: usize = 13;
-
-/// Something piled in a row.
-pub struct Layer {
-    /// The tag of the task; empty where it may not be moved.
-    pub tag: String,
-    pub hue: usize,
-    /// ` other`, ` booked` or nothing.
-    pub class: &'static str,
-    pub cut: (bool, bool),
-    pub title: String,
-    pub shapes: Shapes,
-}
-
-/// Words on an item: percent across, pixels down.
-pub struct Label {
-    pub x: String,
-    pub y: String,
-    pub width: String,
-    pub height: String,
-    pub hue: usize,
-    pub class: &'static str,
-    pub name: String,
-    pub hours: String,
-}
 
 /// A row.
 pub struct RowView {
@@ -84,11 +61,6 @@ impl<'a> Drawing<'a> {
 
     fn at(&self, day: snug_core::Day) -> usize {
         usize::try_from(day.since(self.query.from).clamp(0, self.query.days())).unwrap_or(0)
-    }
-
-    fn percent(&self, days: usize) -> String {
-        let days = u32::try_from(days).unwrap_or(0);
-        format!("{:.3}", 100.0 * f64::from(days) / f64::from(self.query.days()))
     }
 
     /// One team's row.
@@ -219,8 +191,8 @@ impl Pile<'_, '_> {
             ItemOf::Task(id) => plan.tasks.get(&id).map(|task| (Some(task), Some(task.project)))?,
             ItemOf::Booked(project) => (None, project),
         };
-        let hue = task.and_then(|task| task.colour).map(|hue| hue as usize);
-        let hue = hue.or_else(|| project.and_then(|id| hues.get(&id).copied())).unwrap_or(OTHER);
+        let of_project = || project.and_then(|id| hues.get(&id).copied()).unwrap_or(OTHER);
+        let hue = task.map_or_else(of_project, |task| hue_of(task, hues));
         let project = project.and_then(|id| plan.records.projects.get(&id)).map_or("Hold", |it| it.name.as_str());
         let name = task.map_or(project, |task| task.title.as_str()).to_owned();
         let own = task.and_then(|task| own_rim(plan, task)).map_or(0, |own| own.spill());
@@ -234,21 +206,8 @@ impl Pile<'_, '_> {
         let dates = task.and_then(|task| dates(plan, task));
         let told = dates.map(|(from, to)| format!(", {}", words::range(from, to, query.order))).unwrap_or_default();
         if let Some(widest) = widest(&shapes) {
-            labels.push(Label {
-                x: self.drawing.percent(widest.from),
-                y: format!("{:.1}", widest.top),
-                width: self.drawing.percent(widest.to - widest.from),
-                height: format!("{:.1}", widest.floor - widest.top),
-                hue,
-                class: match (task, above > 0) {
-                    (None, false) => " booked",
-                    (None, true) => " booked over",
-                    (Some(_), false) => "",
-                    (Some(_), true) => " over",
-                },
-                name: name.clone(),
-                hours: if above > 0 { format!("+{}", words::hours(above)) } else { words::hours(all) },
-            });
+            let hours = if above > 0 { format!("+{}", words::hours(above)) } else { words::hours(all) };
+            labels.push(Label::on(&widest, query.days(), hue, (task.is_some(), above > 0), &name, hours));
         }
         let whole = task.is_some_and(|task| is_parent(plan, task.id));
         let cut = dates.map_or((true, true), |(from, to)| {

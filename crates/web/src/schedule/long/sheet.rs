@@ -4,7 +4,7 @@ use super::{
     picture::{Drawing, dates},
     query::{LongQuery, PATH},
 };
-use crate::{Error, auth::User, fit::zoom_named, offers, words};
+use crate::{Error, auth::User, fit::zoom_named, offers, schedule::layers::hue_of, words};
 use askama::Template;
 use snug_core::{
     Plan, Tag,
@@ -91,7 +91,7 @@ pub fn view(plan: &Plan, query: &LongQuery, user: &User) -> Result<Option<String
             format!("{inside} inside an estimate of {estimate}: {} over", words::hours(own.spill()))
         });
         parts.push(Part {
-            hue: task.colour.map_or_else(|| drawing.hues.get(&task.project).copied().unwrap_or(0), |hue| hue as usize),
+            hue: hue_of(task, &drawing.hues),
             name: task.title.clone(),
             href: Some(format!("/tasks/{}", task.id)),
             says: format!("{told}, {in_all}"),

@@ -13,6 +13,7 @@ pub use query::PAGE;
 use super::would::{Rows, Would};
 use crate::{AppState, Error};
 use axum::{Router, routing::get};
+use picture::Drawing;
 use query::SlipsQuery;
 use serde_json::Value;
 use snug_core::effect::people_touched;
@@ -31,9 +32,10 @@ pub fn would(would: &Would<'_>) -> Result<Rows, Error> {
     /// As many rows are drawn as fit on a screen, and some.
     const ROWS: usize = 40;
     let query = SlipsQuery::read(would.params(), would.after, would.today);
+    let drawing = Drawing::new(would.after, &query, true);
     let mut rows = Rows::new();
     for person in people_touched(would.before, would.after, would.changes).into_iter().take(ROWS) {
-        if let Some(html) = parts::row_html(would.after, &query, person, true)? {
+        if let Some(html) = parts::row_html(&drawing, person)? {
             rows.insert(person.to_string(), Value::String(html));
         }
     }

@@ -17,7 +17,7 @@ use crate::{
     offers,
     schedule::{
         address::{Said, before, pairs},
-        views::{View, ways},
+        views::{View, today_at, ways},
     },
     words,
 };
@@ -80,7 +80,7 @@ pub async fn page(
 ) -> Result<Response, Error> {
     let (plan, today) = (state.keeper.plan(), state.today());
     if !params.cell.is_empty() {
-        let from = before(&headers, PATH).unwrap_or_else(|| Params { cell: String::new(), ..params.clone() });
+        let from = before(&headers, PATH).unwrap_or_else(|| params.clone());
         let to = SlipsQuery::read(from, &plan, today).followed(&params.cell);
         return Ok(Redirect::to(&to).into_response());
     }
@@ -111,9 +111,7 @@ pub async fn page(
                 &["weeks", "q", "team", "project", "stage", "kind", "priority", "offset", "cell"],
             ),
             kept_find: pairs(&query.params, &["find", "offset", "cell"]),
-            today: (query.from..=query.to()).contains(&today).then(|| {
-                format!("{:.3}%", 100.0 * (f64::from(today.since(query.from)) + 0.5) / f64::from(query.days()))
-            }),
+            today: today_at(today, (query.from, query.to())),
             day_wide: format!("{:.4}", f64::from(query.days()) / 1064.0),
             earlier: at(query.from - jump),
             later: at(query.from + jump),

@@ -6,7 +6,13 @@ use super::{
     query::{PAGE, PATH, Params, SlipsQuery},
     sheet, tray,
 };
-use crate::{AppState, Error, auth::User, fit, kept::Kept, schedule::address::Said, worked_out};
+use crate::{
+    AppState, Error,
+    auth::User,
+    kept::Kept,
+    schedule::address::{Said, part_of},
+    worked_out,
+};
 use askama::Template;
 use axum::{
     extract::{Path, State},
@@ -35,20 +41,15 @@ struct RowPart<'a> {
     note_y: f64,
 }
 
-fn drawing<'a>(plan: &'a Plan, query: &'a SlipsQuery, may_change: bool) -> Drawing<'a> {
-    Drawing { plan, query, hues: fit::hues(plan), may_change }
-}
-
 /// The part of the list that is asked for.
 pub fn chunk(kept: &Kept, plan: &Plan, query: &SlipsQuery, may_change: bool) -> RowsPart {
     let all = people(kept, plan, query);
-    let range = query.offset.min(all.len())..(query.offset + PAGE).min(all.len());
-    let drawing = drawing(plan, query, may_change);
-    let next = range.end.to_string();
+    let (range, next) = part_of(all.len(), query.offset, PAGE);
+    let drawing = Drawing::new(plan, query, may_change);
     RowsPart {
-        rows: all[range.clone()].iter().filter_map(|id| plan.people.get(id)).map(|entry| drawing.row(entry)).collect(),
+        rows: all[range].iter().filter_map(|id| plan.people.get(id)).map(|entry| drawing.row(entry)).collect(),
         total: all.len(),
-        more: (range.end < all.len()).then(|| query.href(PATH, |params| params.offset = next)),
+        more: next.map(|next| query.href(PATH, |params| params.offset = next)),
         days: query.days(),
         picture: query.picture,
         note_y: query.picture - 5.0,
@@ -56,10 +57,10 @@ pub fn chunk(kept: &Kept, plan: &Plan, query: &SlipsQuery, may_change: bool) -> 
 }
 
 /// One row as it is drawn.
-pub fn row_html(plan: &Plan, query: &SlipsQuery, person: PersonId, may_change: bool) -> Result<Option<String>, Error> {
-    let Some(entry) = plan.people.get(&person) else { return Ok(None) };
-    let row = drawing(plan, query, may_change).row(entry);
-    let (days, picture) = (query.days(), query.picture);
+pub fn row_html(drawing: &Drawing<'_>, person: PersonId) -> Result<Option<String>, Error> {
+    let Some(entry) = drawing.plan.people.get(&person) else { return Ok(None) };
+    let row = drawing.row(entry);
+    let (days, picture) = (drawing.query.days(), drawing.query.picture);
     Ok(Some(RowPart { row: &row, days, picture, note_y: picture - 5.0 }.render()?))
 }
 
@@ -81,7 +82,7 @@ pub async fn one_row(
 ) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let query = SlipsQuery::read(params, &plan, state.today());
-    let html = worked_out(move || row_html(&plan, &query, PersonId(person), user.books())).await??;
+    let html = worked_out(move || row_html(&Drawing::new(&plan, &query, user.books()), PersonId(person))).await??;
     Ok(Html(html.ok_or(Error::NotFound)?))
 }
 

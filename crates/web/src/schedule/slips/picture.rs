@@ -2,7 +2,9 @@
 
 use super::query::SlipsQuery;
 use crate::{
+    fit,
     grid::{CellView, Rect, Rim, Shapes},
+    schedule::layers::{Label, Layer, hue_of, percent},
     words,
 };
 use snug_core::{
@@ -23,32 +25,6 @@ const LABEL: f64 = 13.0;
 /// The hue of what is not looked for, and of holds.
 const NO_HUE: usize = 13;
 
-/// What is drawn of one slip.
-pub struct SlipView {
-    /// The tag of the task; empty where it may not be moved.
-    pub tag: String,
-    pub hue: usize,
-    /// ` booked`, ` hold`, ` late`, ` other` or nothing.
-    pub class: &'static str,
-    /// Whether it began before the window, and whether it goes on after it.
-    pub cut: (bool, bool),
-    pub title: String,
-    pub shapes: Shapes,
-}
-
-/// A label on a slip, in percent across and pixels down.
-pub struct Label {
-    pub x: String,
-    pub y: String,
-    pub width: String,
-    pub height: String,
-    pub hue: usize,
-    /// ` booked`, and ` over` where it lies in the spill.
-    pub class: &'static str,
-    pub name: String,
-    pub hours: String,
-}
-
 /// A row.
 pub struct RowView {
     pub key: i32,
@@ -56,7 +32,7 @@ pub struct RowView {
     pub role: String,
     pub off: Shapes,
     pub rim: Rim,
-    pub slips: Vec<SlipView>,
+    pub slips: Vec<Layer>,
     pub labels: Vec<Label>,
     /// Words in days off: percent across, and what they say.
     pub notes: Vec<(String, String)>,
@@ -78,7 +54,11 @@ struct Laid<'l> {
     edges: Vec<(i32, i32)>,
 }
 
-impl Drawing<'_> {
+impl<'a> Drawing<'a> {
+    pub fn new(plan: &'a Plan, query: &'a SlipsQuery, may_change: bool) -> Self {
+        Self { plan, query, hues: fit::hues(plan), may_change }
+    }
+
     /// One person's row.
     pub fn row(&self, entry: &Entry) -> RowView {
         let query = self.query;
@@ -121,12 +101,7 @@ impl Drawing<'_> {
         (self.query.picture - f64::from(minutes) / 60.0 * self.query.hour).max(0.0)
     }
 
-    fn percent(&self, days: usize) -> String {
-        let (days, all) = (u32::try_from(days).unwrap_or(0), f64::from(self.query.days()));
-        format!("{:.3}", 100.0 * f64::from(days) / all)
-    }
-
-    fn slip(&self, laid: &Laid<'_>, rims: &[i32], labels: &mut Vec<Label>) -> Option<SlipView> {
+    fn slip(&self, laid: &Laid<'_>, rims: &[i32], labels: &mut Vec<Label>) -> Option<Layer> {
         let (plan, query, slip) = (self.plan, self.query, laid.slip);
         let task = match slip.of {
             SlipOf::Task(id) => Some(plan.tasks.get(&id)?),
@@ -141,8 +116,8 @@ impl Drawing<'_> {
                         .is_some_and(|id| query.projects.as_ref().is_some_and(|in_view| in_view.contains(&id)))
             }
         };
-        let own = task.and_then(|task| task.colour).map(|hue| hue as usize);
-        let hue = own.or_else(|| slip.project.and_then(|id| self.hues.get(&id).copied()));
+        let of_project = || slip.project.and_then(|id| self.hues.get(&id).copied());
+        let hue = task.map_or_else(of_project, |task| Some(hue_of(task, &self.hues)));
         let hue = hue.filter(|_| !is_other).unwrap_or(NO_HUE);
         let project = slip.project.and_then(|id| plan.records.projects.get(&id)).map(|project| project.name.as_str());
         let name = match task {
@@ -156,25 +131,10 @@ impl Drawing<'_> {
             let hours = words::hours(i64::from(top - low));
             let is_told = !is_other && rect.floor - rect.top >= LABEL && self.is_wide(to - from);
             if is_told {
-                labels.push(Label {
-                    x: self.percent(from),
-                    y: format!("{:.1}", rect.top),
-                    width: self.percent(to - from),
-                    height: format!("{:.1}", rect.floor - rect.top),
-                    hue,
-                    class: match (task, rims[from..to].iter().any(|rim| top > *rim)) {
-                        (None, false) => " booked",
-                        (None, true) => " booked over",
-                        (Some(_), false) => "",
-                        (Some(_), true) => " over",
-                    },
-                    name: name.clone(),
-                    hours: if to - from > 1 && self.is_wide((to - from) / 3) {
-                        format!("{hours} a day")
-                    } else {
-                        hours
-                    },
-                });
+                let is_over = rims[from..to].iter().any(|rim| top > *rim);
+                let is_spread = to - from > 1 && self.is_wide((to - from) / 3);
+                let hours = if is_spread { format!("{hours} a day") } else { hours };
+                labels.push(Label::on(&rect, query.days(), hue, (task.is_some(), is_over), &name, hours));
             }
         }
         if rects.is_empty() {
@@ -184,7 +144,7 @@ impl Drawing<'_> {
             Some(task) => self.title(task, project, slip),
             None => format!("{name}: booked, no task yet"),
         };
-        Some(SlipView {
+        Some(Layer {
             tag: task.filter(|_| self.may_change).map(|task| Tag::of(&**task).to_string()).unwrap_or_default(),
             hue,
             class: match slip.of {
@@ -282,7 +242,7 @@ impl Drawing<'_> {
         };
         let note = |rect: &Rect| {
             let day = self.query.from + i32::try_from(rect.from).unwrap_or(0);
-            (self.percent(rect.from), word(day).to_owned())
+            (percent(rect.from, self.query.days()), word(day).to_owned())
         };
         off.0.iter().map(note).collect()
     }

@@ -1,7 +1,7 @@
 //! The tray of the slips: tasks that stand nowhere yet, with a finder in it.
 
 use super::query::SlipsQuery;
-use crate::{fit, kept::Kept, words};
+use crate::{fit, kept::Kept, schedule::layers::hue_of, words};
 use askama::Template;
 use snug_core::{
     Plan, Tag, TaskId,
@@ -57,7 +57,7 @@ pub fn view(kept: &Kept, plan: &Plan, query: &SlipsQuery, may_change: bool) -> T
         if slips.len() < MOST {
             slips.push(TraySlip {
                 tag: Tag::of(&**task).to_string(),
-                hue: task.colour.map_or_else(|| hues.get(&task.project).copied().unwrap_or(0), |hue| hue as usize),
+                hue: hue_of(task, &hues),
                 hours: size.map_or_else(|| "? h".to_owned(), words::hours),
                 name: task.title.clone(),
                 says: format!("{}: {}", name_of(task), words::lacking(*lacks)),
