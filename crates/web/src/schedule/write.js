@@ -11,7 +11,7 @@ const isBlank = (line) => line.classList.contains("blank");
 
 /**
  * Reads the lines again. A blank one that is being written stays; whoever is in a line when the answer comes stays there, with what is
- * typed; else the line that is named has the focus.
+ * typed and selected; else the line that is named has the focus.
  */
 async function refresh(focus = null) {
   const html = await part(`/schedule/outline/rows${location.search}`);
@@ -19,16 +19,15 @@ async function refresh(focus = null) {
   const blank = list.querySelector(".line.blank");
   const here = document.activeElement?.closest?.("#outline .line");
   const typing = here && document.activeElement === inputOf(here) ? document.activeElement : null;
-  const kept = typing && typing.value !== typing.defaultValue && { value: typing.value, at: typing.selectionStart };
+  const kept = typing && { isTyped: typing.value !== typing.defaultValue, value: typing.value, selected: [typing.selectionStart, typing.selectionEnd] };
   list.innerHTML = html;
   if (blank) putBlank(blank.dataset.under, blank);
   if (here && isBlank(here)) return inputOf(here).focus();
   const input = inputOf(byKey(here?.dataset.key ?? focus ?? ""));
-  if (input && kept) {
-    input.value = kept.value;
-    input.setSelectionRange(kept.at, kept.at);
-  }
   input?.focus();
+  if (!input || !kept) return;
+  if (kept.isTyped) input.value = kept.value;
+  input.setSelectionRange(...kept.selected);
 }
 
 /** Where lines that go into something end: the line after which a new one stands. */
