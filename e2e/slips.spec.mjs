@@ -1,6 +1,6 @@
 // Slips: what somebody has to do on a day is moved, handed over, split, stretched, drawn, by pointer and by key alone.
 import { expect } from "@playwright/test";
-import { accessible, cell, dragLayer, openPage, row, signIn, test, told, undo } from "./steps.mjs";
+import { accessible, cell, dragLayer, openPage, pieceOf, row, signIn, test, told, undo } from "./steps.mjs";
 
 const open = (page, search = "?weeks=2&from=2026-03-16") => openPage(page, `/schedule/slips${search}`, "slips");
 const slip = (page, who, title) => row(page, who).locator("[data-shape]").filter({ hasText: title });
@@ -21,6 +21,39 @@ test("a slip is dragged to other days, and to somebody else", async ({ page }) =
   await told(page, "Task “Price boards” changed");
   await expect(slip(page, "Malik", "Price boards")).toBeAttached();
   await expect(slip(page, "Noor", "Price boards")).toHaveCount(0);
+});
+
+test("rows that come while a hand holds something wait until it lets go", async ({ page }) => {
+  await signIn(page);
+  await open(page);
+  await dragLayer(page, slip(page, "Noor", "Price boards"), 1);
+  await told(page, "Task “Price boards” moved");
+  await expect(when(page, "Noor", "Price boards")).toContainText("17 March – 23 March");
+  let [came, goOn, pending] = [null, null, 0];
+  const first = new Promise((go) => (came = go));
+  const letGo = new Promise((go) => (goOn = go));
+  await page.route(/slips\/rows/, async (route) => {
+    pending++;
+    const response = await route.fetch();
+    if (/Price boards[^<]*16 March – 20 March/.test(await response.text())) {
+      came();
+      await letGo;
+    }
+    await route.fulfill({ response });
+    pending--;
+  });
+  await undo(page);
+  await first;
+  const held = await pieceOf(slip(page, "Noor", "Price boards"));
+  await page.mouse.move(held.x + held.width / 4, held.y + held.height / 2);
+  await page.mouse.down();
+  goOn();
+  const drawn = () => page.evaluate(() => new Promise((go) => requestAnimationFrame(() => requestAnimationFrame(go))));
+  await expect.poll(async () => (await drawn(), pending)).toBe(0);
+  await expect(when(page, "Noor", "Price boards")).toContainText("17 March – 23 March");
+  await page.mouse.up();
+  await expect(when(page, "Noor", "Price boards")).toContainText("16 March – 20 March");
+  await page.unrouteAll({ behavior: "ignoreErrors" });
 });
 
 test("dropped with Ctrl on a second one, a slip is split between both", async ({ page }) => {

@@ -96,8 +96,11 @@ export async function dragLayer(page, layer, days, { to = null, release = true }
   await expect(async () => {
     await layer.scrollIntoViewIfNeeded({ timeout: 1000 });
     const from = await pieceOf(layer);
-    const wide = (await track.boundingBox()).width / Number(await page.locator("#grid").getAttribute("data-days"));
-    start = { x: from.x + from.width / 2, y: from.y + from.height * 0.7 };
+    const { x: left, width } = await track.boundingBox();
+    const wide = width / Number(await page.locator("#grid").getAttribute("data-days"));
+    // The middle of a day: on the line between two, a part of a pixel would decide which is meant.
+    const day = Math.floor((from.x + from.width / 2 - left) / wide + 0.01);
+    start = { x: left + (day + 0.5) * wide, y: from.y + from.height * 0.7 };
     const target = to ? await to.locator(".track").boundingBox() : null;
     end = { x: start.x + days * wide, y: target ? target.y + target.height / 2 : start.y };
   }).toPass();

@@ -223,6 +223,7 @@ export function startDrags(grid) {
     if (!drag) return;
     const done = finish();
     if (!done.moved) {
+      grid.letGo();
       if (done.mode === "slip" || done.mode === "head") return; // a click: its link says what to do
       if (done.shift && done.shape) return takeAlong(done.shape);
       return grid.openCell(done.row, place.fromOf(place.cellAt(done.row, done.day)));

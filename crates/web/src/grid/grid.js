@@ -20,10 +20,10 @@ class Grid {
   constructor(room) {
     this.room = room;
     this.place = new Place(room);
-    this.rows = new Rows(this.place);
+    this.waiting = []; // what changed while something was in one's hand
+    this.rows = new Rows(this.place, { holds: () => this.isHolding(), waits: (keys) => this.waiting.push(keys) });
     this.sheet = new Sheet(this);
     this.presence = new Presence(this);
-    this.waiting = []; // changes of others that came while something was in one's hand
     startKeys(this);
     startDrags(this);
     whenStepped((path) => this.step(path));
@@ -131,13 +131,18 @@ class Grid {
     if (message.kind === "presence") return this.presence.hear(message);
     if (!message.fresh) return;
     const keys = message.kind === "change" ? (message.people?.map(String) ?? null) : null;
-    if (this.isDragging() || this.isGripping()) this.waiting.push(keys);
+    if (this.isHolding()) this.waiting.push(keys);
     else this.refresh(keys);
+  }
+
+  /** Whether something is in the hand. */
+  isHolding() {
+    return this.isDragging() || this.isGripping();
   }
 
   /** Nothing is in the hand any more: what came meanwhile is shown. */
   letGo() {
-    if (!this.waiting.length || this.isDragging() || this.isGripping()) return;
+    if (!this.waiting.length || this.isHolding()) return;
     const all = this.waiting.some((keys) => keys === null) ? null : [...new Set(this.waiting.flat())];
     this.waiting = [];
     this.refresh(all);

@@ -6,8 +6,9 @@ const NEAR = 900;
 const FAR = 4000;
 
 export class Rows {
-  constructor(place) {
-    this.place = place;
+  /** While `hand.holds()`, rows stay as they are; `hand.waits(keys)` hears which would have been drawn anew. */
+  constructor(place, hand) {
+    Object.assign(this, { place, hand });
     this.body = document.getElementById("rows");
     const { page, total, offset } = place.element.dataset;
     Object.assign(this, { page: Number(page), total: Number(total), rowHeight: 74, drawn: [], filling: new WeakMap() });
@@ -115,7 +116,9 @@ export class Rows {
         html = await part(`${this.place.room.rows}?${new URLSearchParams({ ...this.place.words(), offset: chunk.dataset.offset })}`);
       } while (mine.again && chunk.isConnected);
       this.filling.delete(chunk);
-      if (html !== null && chunk.isConnected) this.fillWith(chunk, html);
+      if (html === null || !chunk.isConnected) return;
+      if (isFilled(chunk) && this.hand.holds()) this.hand.waits(null);
+      else this.fillWith(chunk, html);
     })();
     return mine.done;
   }
@@ -199,7 +202,8 @@ export class Rows {
     await Promise.all([
       ...shown.map(async (key) => {
         const html = await part(place.under(place.room.row(key)));
-        if (html) this.putRow(key, html);
+        if (html && this.hand.holds()) this.hand.waits([key]);
+        else if (html) this.putRow(key, html);
       }),
       ...sums.map((head) => this.sum(head)),
     ]);
