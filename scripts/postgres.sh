@@ -1,6 +1,7 @@
 #!/usr/bin/env bash
 # postgres.sh start FOLDER   starts a private PostgreSQL on a free loopback port (or SNUG_PG_PORT) and prints its address
 # postgres.sh stop FOLDER    stops it
+# SNUG_PG_SETTINGS are more of the server's own arguments.
 # The cluster lives in FOLDER and is made when missing. As root it belongs to the user postgres, who must be able to reach FOLDER.
 set -euo pipefail
 action=${1:?start or stop} folder=${2:?a folder}
@@ -20,7 +21,7 @@ case $action in
     fi
     if ! as "$bin/pg_ctl" -D "$folder/data" status >/dev/null 2>&1; then
       as "$bin/pg_ctl" -D "$folder/data" -w -l "$folder/postgres.log" \
-        -o "-c listen_addresses=127.0.0.1 -c port=${SNUG_PG_PORT:-$(free_port)} -c unix_socket_directories=$folder" start >/dev/null
+        -o "-c listen_addresses=127.0.0.1 -c port=${SNUG_PG_PORT:-$(free_port)} -c unix_socket_directories=$folder ${SNUG_PG_SETTINGS:-}" start >/dev/null
     fi
     port=$(as sed -n 4p "$folder/data/postmaster.pid")
     as "$bin/psql" -h 127.0.0.1 -p "$port" -U snug -d postgres -qtAc "SELECT 1 FROM pg_database WHERE datname = 'snug'" | grep -q 1 ||
