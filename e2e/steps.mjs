@@ -15,6 +15,16 @@ export const test = plain.extend({
     { auto: true },
   ],
   baseURL: async ({ world }, use) => use(world.url),
+  /** Nothing that a script throws goes by unseen; of a spec that fails, what was asked of the server last is said. */
+  page: async ({ page }, use, spec) => {
+    const [thrown, asked] = [[], []];
+    page.on("pageerror", (error) => thrown.push(error.stack));
+    page.on("request", (one) => asked.push(`asked ${one.method()} ${one.url()} ${one.postData() ?? ""}`.slice(0, 300)));
+    page.on("response", (one) => asked.push(`  got ${one.status()} ${one.url()}`.slice(0, 200)));
+    await use(page);
+    if (spec.status !== spec.expectedStatus) console.log(asked.slice(-30).join("\n"));
+    expect(thrown).toEqual([]);
+  },
 });
 
 /** Signs in and opens the Fit room. */

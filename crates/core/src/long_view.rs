@@ -4,11 +4,12 @@ use crate::{
     Day, Plan, ProjectId, TaskId, TeamId,
     cells::{Bucket, Cell, Grain},
     change::Change,
-    demand::{Slot, TaskPart, Window, left_of, person_load, planned_inside, team_parts},
+    demand::{Slot, TaskPart, Window, left_of, logged_in, person_load, planned_inside, team_parts},
     effect::days_touched,
     kinds::{Booking, Task, Who},
     load::{Group, Groups, Measure, Query, RowKey},
     network::line,
+    spread::round_half_up,
 };
 use std::collections::{BTreeSet, HashMap};
 
@@ -145,13 +146,14 @@ fn item_of(plan: &Plan, task: TaskId, teams: &[TeamId]) -> TaskId {
 #[must_use]
 pub fn resized(plan: &Plan, task: &Task, left: i64) -> Task {
     let heads = task.assignees.heads();
-    let by = (left.max(0) - left_of(plan, task).unwrap_or(0)) / heads;
-    let moved = |minutes: Option<i64>| Some((minutes.unwrap_or(0) + by).max(0));
+    let by = left.max(0) - left_of(plan, task).unwrap_or(0);
+    let moved = |all: i64| Some(round_half_up((all + by).max(0), heads));
     let mut after = task.clone();
-    if task.remaining.is_some() {
-        after.remaining = moved(task.remaining);
+    if let Some(remaining) = task.remaining {
+        after.logged_then = logged_in(plan, task.id);
+        after.remaining = moved((task.logged_then + remaining * heads - after.logged_then).max(0));
     } else {
-        after.estimate = moved(task.estimate);
+        after.estimate = moved(task.estimate.unwrap_or(0) * heads);
     }
     after
 }

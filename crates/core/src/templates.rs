@@ -92,9 +92,12 @@ impl Plan {
         if tasks.is_empty() {
             return Err(Refusal::value("project", format!("{} has no task to save yet.", of.name)));
         }
-        // A line's parent stands before it.
-        tasks.sort_by_key(|task| (crate::network::line(self, task.id).count(), task.order()));
-        let first = tasks.iter().filter_map(|task| task.start).min().or(of.start).unwrap_or(Day::MIN);
+        // A line's parent stands before it; one in another project is none here.
+        let is_own = |id: &TaskId| self.tasks.get(id).is_some_and(|task| task.project == project);
+        tasks.sort_by_key(|task| (crate::network::line(self, task.id).take_while(is_own).count(), task.order()));
+        let own = || self.records.milestones.values().filter(|milestone| milestone.projects.contains(&project));
+        let begins = tasks.iter().filter_map(|task| task.start).min().or(of.start);
+        let first = begins.or_else(|| own().map(|milestone| milestone.date).min()).unwrap_or(Day::MIN);
         let working = WorkingDays(&self.settings);
         let free = (1..).map(|number| if number == 1 { of.code.clone() } else { format!("{}-{number}", of.code) });
         let code = free.into_iter().find(|code| self.find(Kind::Template, code).is_none()).unwrap_or_default();
@@ -127,7 +130,6 @@ impl Plan {
                 after: after.collect(),
             }
         };
-        let own = self.records.milestones.values().filter(|milestone| milestone.projects.contains(&project));
         let milestone = |(at, milestone): (usize, &std::sync::Arc<Milestone>)| {
             let waits = tasks.iter().filter(|task| task.milestones.contains(&milestone.id));
             TemplateTask {
@@ -140,7 +142,7 @@ impl Plan {
                 ..TemplateTask::blank()
             }
         };
-        let rows = tasks.iter().map(|task| row(task)).chain(own.enumerate().map(milestone));
+        let rows = tasks.iter().map(|task| row(task)).chain(own().enumerate().map(milestone));
         let rows = rows.map(|row| Change::TemplateTask(Edit::new(row)));
         Ok(std::iter::once(Change::Template(Edit::new(template))).chain(rows).collect())
     }
