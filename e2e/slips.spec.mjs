@@ -130,6 +130,7 @@ test("days are drawn for a new task, and a day off is told before anything is do
   await page.mouse.move(track.x + 7.5 * day, track.y + 6);
   await page.mouse.down();
   await page.mouse.move(track.x + 8.5 * day, track.y + 6, { steps: 5 });
+  await expect(page.locator(".tip")).toContainText("23 March – 24 March");
   await page.mouse.up();
   const form = page.locator("#new form");
   await expect(form.getByLabel("Start")).toHaveValue("2026-03-23");

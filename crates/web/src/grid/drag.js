@@ -161,6 +161,7 @@ export function startDrags(grid) {
   function drawGhost(event, way, under) {
     moveTip({ x: event.clientX, y: event.clientY });
     if (drag.mode === "head") return;
+    if (drag.mode === "draw") showTip(room.drawSays, [place.rangeName(way.from, way.to)], { x: event.clientX, y: event.clientY });
     drag.ghost ??= newGhost();
     if (drag.mode === "slip") {
       const track = way && rowUnder(under)?.querySelector(".track").getBoundingClientRect();
@@ -172,9 +173,7 @@ export function startDrags(grid) {
     const track = drag.trackBox;
     const wide = track.width / place.days;
     if (room.rowsAreDays) {
-      freeGhost(event, way, under, wide);
-      if (drag.mode === "draw") showTip(room.drawSays, [`${place.dayText(way.from)} to ${place.dayText(way.to)}`], { x: event.clientX, y: event.clientY });
-      return;
+      return freeGhost(event, way, under, wide);
     }
     const put = drag.shape ? {} : { left: track.left + way.from * wide, right: track.left + (way.to + 1) * wide };
     if (drag.shape) {
@@ -190,8 +189,6 @@ export function startDrags(grid) {
       top: box.top + down - grow,
       height: Math.max(4, box.height + grow),
     });
-    const drawn = () => [`${place.dayText(way.from)} to ${place.dayText(way.to)}`];
-    if (drag.mode === "draw") showTip(room.drawSays, drawn(), { x: event.clientX, y: event.clientY });
   }
 
   /** Where rows have days of their own, what is held goes with the hand; what is drawn or stretched is marked in the row beneath it. */

@@ -1,6 +1,8 @@
 // Where things are in a grid: its rows, its columns of days, its address. What a room's own grid has besides, the room says
 // (`docs/architecture.md`, “The live grid”).
 
+const DAY_NAME = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "long", timeZone: "UTC" });
+
 export class Place {
   /** The grid of this page, as a room describes it. */
   constructor(room) {
@@ -72,6 +74,11 @@ export class Place {
 
   dayText(index) {
     return new Date(this.first.getTime() + index * 864e5).toISOString().slice(0, 10);
+  }
+  /** Days from one to another, as one reads them. */
+  rangeName(from, to) {
+    const [first, last] = [from, to].map((index) => DAY_NAME.format(this.first.getTime() + index * 864e5));
+    return first === last ? first : `${first} – ${last}`;
   }
   dayIndex(text) {
     return Math.round((new Date(`${text}T00:00:00Z`) - this.first) / 864e5);

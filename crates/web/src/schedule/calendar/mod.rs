@@ -1,6 +1,7 @@
 //! The calendar: work across days, by month, week and day, and how full each day is.
 
 mod day;
+mod notes;
 mod page;
 mod parts;
 mod picture;

@@ -2,6 +2,7 @@
 //! and pages of notes.
 
 mod deeds;
+mod lists;
 mod notes;
 mod one;
 mod start;

@@ -1,7 +1,9 @@
 //! A project's page: its state, dates against what was meant, people, milestones, what is stuck, what comes next, its load.
 
 use super::{
-    calm, says,
+    calm,
+    lists::{Line, View},
+    says,
     tree::{Stand, level},
 };
 use crate::{
@@ -19,31 +21,19 @@ use axum::{
     response::Html,
 };
 use snug_core::{
-    Day, Plan, ProjectId, Role,
+    ProjectId, Role,
     cells::Grain,
-    demand::{Window, person_load},
+    demand::Window,
     health::{Standing, concerns},
-    kinds::{BaselineKind, FilesOf, Kind, Project, ProjectStatus, RiskState, Task},
+    kinds::{BaselineKind, FilesOf, Kind, ProjectStatus},
     load::{Group, Groups, Measure, Query, RowKey},
     network::differences,
     text::{Text, TextOn, TextSlot},
 };
 use snug_store::texts;
-use std::collections::BTreeSet;
 
-/// How many weeks ahead its load is seen, and how far one looks for what comes next, in days.
+/// How many weeks ahead its load is seen.
 const WEEKS: i32 = 16;
-const SOON: i32 = 14;
-/// As many of anything as one reads on a page.
-const MOST: usize = 12;
-
-/// A line with a name that leads somewhere, and what is said of it.
-struct Line {
-    name: String,
-    href: String,
-    says: String,
-    is_wrong: bool,
-}
 
 /// A week of its load: percent of the width and of the height, and its words.
 struct Bar {
@@ -102,7 +92,7 @@ pub async fn page(State(state): State<AppState>, user: User, Path(id): Path<i32>
         let standing = stand.standings.get(&id).unwrap_or(&blank);
         let view = View { plan: &plan, project, today };
         let wrong = concerns(&plan, id, standing, &stand.hangs, today);
-        let health: Vec<String> = wrong.into_iter().map(|it| says(&plan, it)).collect();
+        let health: Vec<String> = wrong.into_iter().map(|it| words::capital(&says(&plan, it))).collect();
         let (load, load_says) = view.load();
         let above: Vec<_> = plan.project_line(id).skip(1).collect();
         let is_note = |text: &&Text| text.slot == TextSlot::Note;
@@ -157,39 +147,7 @@ pub async fn page(State(state): State<AppState>, user: User, Path(id): Path<i32>
     .await
 }
 
-/// What the page looks at.
-struct View<'p> {
-    plan: &'p Plan,
-    project: &'p Project,
-    today: Day,
-}
-
 impl View<'_> {
-    fn day(&self, day: Day) -> String {
-        words::day(day, self.plan.settings.date_order)
-    }
-
-    /// Its tasks and those of the projects inside it.
-    fn tasks(&self) -> impl Iterator<Item = &Task> {
-        let inside = |task: &&Task| self.plan.project_line(task.project).any(|above| above.id == self.project.id);
-        self.plan.tasks.values().map(|task| &**task).filter(inside)
-    }
-
-    fn inside(&self, stand: &Stand) -> Vec<Line> {
-        let inner = self.plan.records.projects.values().filter(|it| it.parent == Some(self.project.id));
-        let line = |it: &std::sync::Arc<Project>| {
-            let percent = stand.standings.get(&it.id).and_then(Standing::percent);
-            let done = percent.map(|percent| format!(", {percent} % done")).unwrap_or_default();
-            Line {
-                name: it.name.clone(),
-                href: format!("{}/{}", super::PATH, it.id),
-                says: format!("{}{done}", it.status),
-                is_wrong: false,
-            }
-        };
-        inner.map(line).collect()
-    }
-
     /// Dates against its own and against the last plan that was kept, what is left, what was worked, who leads it.
     fn facts(&self, standing: &Standing) -> Vec<(&'static str, String)> {
         let (plan, project, order) = (self.plan, self.project, self.plan.settings.date_order);
@@ -271,147 +229,5 @@ impl View<'_> {
             format!("{} in the next {WEEKS} weeks, {} in the fullest.", words::hours(all), words::hours(most))
         };
         (groups.buckets().iter().zip(&sums).enumerate().map(bar).collect(), says)
-    }
-
-    /// Who works on it in the next four weeks, most hours first.
-    fn people(&self) -> Vec<Line> {
-        let window = Window::new(self.today, self.today + 27, self.today);
-        let query = Query { window, grain: Grain::Week, group: Group::Project, measure: Measure::Minutes };
-        let groups = Groups::for_one(self.plan, query);
-        let inner: BTreeSet<ProjectId> = self
-            .plan
-            .records
-            .projects
-            .keys()
-            .copied()
-            .filter(|id| self.plan.project_line(*id).any(|above| above.id == self.project.id))
-            .collect();
-        let on_it: BTreeSet<_> = inner
-            .iter()
-            .flat_map(|id| groups.people(&RowKey::Project(Some(*id))))
-            .map(|entry| entry.person.id)
-            .collect();
-        let mut found: Vec<(i64, Line)> = Vec::new();
-        for entry in on_it.iter().filter_map(|id| self.plan.people.get(id)) {
-            let load = person_load(self.plan, entry, &window, true);
-            let range = load.days.indexes(window.from, window.to);
-            let own = load.slots.iter().filter(|slot| slot.project.is_some_and(|id| inner.contains(&id)));
-            let minutes: i64 = own.map(|slot| slot.load.sum(range.clone())).sum();
-            if minutes == 0 {
-                continue;
-            }
-            let over: i64 = range.clone().map(|at| i64::from((load.load[at] - load.days.rim()[at]).max(0))).sum();
-            let spill = if over > 0 { format!(", {} over in all", words::hours(over)) } else { String::new() };
-            let line = Line {
-                name: entry.person.name.clone(),
-                href: words::address("/schedule/slips", [("q", entry.person.name.as_str()), ("weeks", "4")]),
-                says: format!("{}{spill}", words::hours(minutes)),
-                is_wrong: over > 0,
-            };
-            found.push((minutes, line));
-        }
-        found.sort_by_key(|(minutes, _)| std::cmp::Reverse(*minutes));
-        found.into_iter().take(MOST).map(|(_, line)| line).collect()
-    }
-
-    fn milestones(&self, stand: &Stand) -> Vec<Line> {
-        let own = self.plan.records.milestones.values();
-        let mut own: Vec<_> = own.filter(|it| it.projects.contains(&self.project.id)).collect();
-        own.sort_by_key(|milestone| milestone.date);
-        let line = |milestone: &std::sync::Arc<snug_core::kinds::Milestone>| {
-            let hangs = stand.hangs.get(&milestone.id);
-            let late = hangs.and_then(|hangs| hangs.late(milestone));
-            let open = hangs.map_or(0, |hangs| hangs.tasks.len() - hangs.done);
-            let waits =
-                if open > 0 { format!(", waits for {}", words::count(open, "task", "tasks")) } else { String::new() };
-            let missed = late.map(|days| format!(", missed by {}", words::days(days))).unwrap_or_default();
-            Line {
-                name: milestone.name.clone(),
-                href: format!("/milestones/{}", milestone.id),
-                says: format!("{}{waits}{missed}", self.day(milestone.date)),
-                is_wrong: late.is_some(),
-            }
-        };
-        own.into_iter().map(line).collect()
-    }
-
-    fn stuck(&self) -> Vec<Line> {
-        let stuck = self.tasks().filter(|task| task.is_stuck());
-        let line = |task: &Task| Line {
-            name: task.title.clone(),
-            href: format!("/tasks/{}", task.id),
-            says: task.stuck.clone(),
-            is_wrong: false,
-        };
-        stuck.take(MOST).map(line).collect()
-    }
-
-    /// What begins or is to be finished soon, and what is late.
-    fn next(&self) -> Vec<Line> {
-        let soon = self.today + SOON;
-        let is_leaf = |task: &&Task| self.plan.children_of(task.id).is_empty();
-        let mut found: Vec<(Day, Line)> = Vec::new();
-        for task in self.tasks().filter(is_leaf).filter(|task| !task.is_done()) {
-            let Some((start, finish)) = task.start.zip(task.finish) else { continue };
-            let (day, says) = if finish < self.today {
-                (finish, format!("should have been finished on {}", self.day(finish)))
-            } else if start >= self.today && start <= soon {
-                (start, format!("begins on {}", self.day(start)))
-            } else if finish <= soon {
-                (finish, format!("is to be finished on {}", self.day(finish)))
-            } else {
-                continue;
-            };
-            let line = Line {
-                name: task.title.clone(),
-                href: format!("/tasks/{}", task.id),
-                says,
-                is_wrong: finish < self.today,
-            };
-            found.push((day, line));
-        }
-        found.sort_by_key(|(day, _)| *day);
-        found.into_iter().take(MOST).map(|(_, line)| line).collect()
-    }
-
-    fn risks(&self) -> Vec<Line> {
-        let open = self.plan.records.risks.values().filter(|risk| risk.state != RiskState::Closed);
-        let mut own: Vec<_> = open.filter(|risk| risk.project == self.project.id).collect();
-        own.sort_by_key(|risk| std::cmp::Reverse(risk.weight()));
-        let line = |risk: &std::sync::Arc<snug_core::kinds::Risk>| {
-            let response = risk.response.map_or_else(|| "no response yet".to_owned(), |response| response.to_string());
-            Line {
-                name: risk.title.clone(),
-                href: format!("/risks/{}", risk.id),
-                says: format!("{} of 25, {response}", risk.weight()),
-                is_wrong: risk.is_overdue(self.today),
-            }
-        };
-        own.into_iter().take(MOST).map(line).collect()
-    }
-
-    fn meetings(&self) -> Vec<Line> {
-        let own = self.plan.records.meetings.values().filter(|meeting| meeting.project == self.project.id);
-        let line = |meeting: &std::sync::Arc<snug_core::kinds::Meeting>| {
-            let next = meeting.days().find(|day| *day >= self.today).unwrap_or(meeting.date);
-            let again = match meeting.every_weeks {
-                0 => String::new(),
-                1 => ", every week".to_owned(),
-                weeks => format!(", every {weeks} weeks"),
-            };
-            let at = snug_core::cell::time_of_day_text(meeting.at);
-            let people = words::count(meeting.people.len(), "person", "people");
-            Line {
-                name: meeting.title.clone(),
-                href: format!("/meetings/{}", meeting.id),
-                says: format!(
-                    "{} {at}, {}, {people}{again}",
-                    words::weekday(next, self.plan.settings.date_order),
-                    words::hours(meeting.minutes.into())
-                ),
-                is_wrong: false,
-            }
-        };
-        own.map(line).collect()
     }
 }
