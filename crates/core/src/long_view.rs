@@ -221,8 +221,9 @@ pub fn teams_touched(before: &Plan, after: &Plan, changes: &[Change]) -> BTreeSe
 pub fn team_effects(before: &Plan, after: &Plan, changes: &[Change], today: Day) -> Vec<TeamEffect> {
     let days: Vec<Day> = [before, after].iter().flat_map(|plan| days_touched(plan, changes, today)).collect();
     let Some((from, to)) = days.iter().min().zip(days.iter().max()) else { return Vec::new() };
+    let week = |day: Day| Grain::Week.start_of(day, &after.settings);
     let query = Query {
-        window: Window::new(from.monday(), to.monday() + 6, today),
+        window: Window::new(week(*from), week(*to) + 6, today),
         grain: Grain::Week,
         group: Group::Team,
         measure: Measure::Minutes,

@@ -110,6 +110,40 @@ proptest! {
         prop_assert_eq!(sums(&after), sums(&plan));
     }
 
+    /// What is said of a team whose work changes is the difference of its rows in the load table, over all weeks that differ.
+    #[test]
+    fn what_is_said_of_a_team_is_what_changes_in_its_row(
+        before in any::plan(),
+        at in 0..9usize,
+        estimate in prop::option::of(0..5_000i64),
+        (start, more) in (-12..40i32, 0..15i32),
+        given in prop::option::of(61..=63i32),
+    ) {
+        let Some(task) = before.tasks.values().nth(at) else { return Ok(()) };
+        let next = Task { estimate, start: Some(day(start)), finish: Some(day(start + more)), team: given.map(TeamId), ..(**task).clone() };
+        let changes = [Change::Task(Edit::alter((**task).clone(), next))];
+        let after = before.with(&changes);
+        let first = Grain::Week.start_of(day(-200), &before.settings);
+        let window = Window::new(first, first + 7 * 120 - 1, day(0));
+        let (weeks, old) = rows(&before, window, Grain::Week, Group::Team);
+        let (_, new) = rows(&after, window, Grain::Week, Group::Team);
+        let said = team_effects(&before, &after, &changes, day(0));
+        let over = |cell: &Cell| cell.spill.max(cell.peak);
+        for effect in &said {
+            let code = &before.records.teams[&effect.team].code;
+            prop_assert_ne!(&old[code], &new[code]);
+            let sum = |cells: &[Cell]| cells.iter().map(over).sum::<i64>();
+            prop_assert_eq!(effect.spill.1 - effect.spill.0, sum(&new[code]) - sum(&old[code]));
+            let worst = weeks.iter().position(|week| *week == effect.worst).unwrap();
+            prop_assert_eq!(over(&new[code][worst]), effect.most);
+        }
+        let named = [task.team, given.map(TeamId)];
+        let concerned = named.iter().flatten().flat_map(|team| before.team_line(*team)).filter(|team| old[&team.code] != new[&team.code]);
+        for team in concerned {
+            prop_assert!(said.iter().any(|effect| effect.team == team.id), "nothing is said of {}", team.code);
+        }
+    }
+
     /// A meeting of a project takes what the same hours off would take, once where it overlaps with others.
     #[test]
     fn a_meeting_takes_its_time_as_time_off_does(who in any::somebody(1), first in 0..14i32, at in 0..1_200i32, minutes in 1..240i32, every in 0..3i32, weeks in 1..5i32) {
