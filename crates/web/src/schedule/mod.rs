@@ -1,6 +1,8 @@
 //! The Schedule room: work in time, as a Gantt, as people's days, and what moves if this moves.
 
 mod address;
+#[cfg(test)]
+mod addresses;
 mod asked;
 mod baselines;
 mod calendar;

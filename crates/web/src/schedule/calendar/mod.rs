@@ -5,7 +5,7 @@ mod notes;
 mod page;
 mod parts;
 mod picture;
-mod query;
+pub mod query;
 mod sheet;
 
 use super::would::{Rows, Would};

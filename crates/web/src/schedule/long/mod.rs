@@ -4,7 +4,7 @@ mod axis;
 mod page;
 mod parts;
 mod picture;
-mod query;
+pub mod query;
 mod sheet;
 
 pub use query::{PAGE, team_of};

@@ -4,7 +4,7 @@ mod page;
 mod parts;
 mod people;
 mod picture;
-mod query;
+pub mod query;
 mod sheet;
 mod tray;
 
