@@ -1,8 +1,6 @@
 //! The Schedule room: work in time, as a Gantt, as people's days, and what moves if this moves.
 
 mod address;
-#[cfg(test)]
-mod addresses;
 mod asked;
 mod baselines;
 mod calendar;
@@ -26,6 +24,8 @@ mod says;
 mod sheet;
 mod sheet_deeds;
 pub mod slips;
+#[cfg(test)]
+mod tests;
 mod values;
 mod views;
 mod would;
