@@ -111,8 +111,8 @@ export async function dragLayer(page, layer, days, { to = null, release = true }
     // The middle of a day: on the line between two, a part of a pixel would decide which is meant.
     const day = Math.floor((from.x + from.width / 2 - left) / wide + 0.01);
     start = { x: left + (day + 0.5) * wide, y: from.y + from.height * 0.7 };
-    const target = to ? await to.locator(".track").boundingBox() : null;
-    end = { x: start.x + days * wide, y: target ? target.y + target.height / 2 : start.y };
+    const over = to && (await to.locator(".track").boundingBox());
+    end = { x: start.x + days * wide, y: to ? over.y + over.height / 2 : start.y };
   }).toPass();
   await page.mouse.move(start.x, start.y);
   await page.mouse.down();
