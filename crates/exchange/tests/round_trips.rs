@@ -5,9 +5,11 @@
 
 use proptest::prelude::*;
 use snug_core::{
-    Day, Eyes, Plan,
+    Command, Day, Eyes, Plan,
+    change::{Change, Edit},
     import::{Dataset, preview_beside},
-    kinds::{File, InChange as _, Input, Kind, Text, files},
+    kinds::{File, InChange as _, Input, Kind, Project, Record as _, Text, files},
+    network::Mode,
 };
 use snug_exchange::csv::{files_of, read_file};
 use std::collections::{BTreeMap, BTreeSet};
@@ -191,6 +193,55 @@ proptest! {
         // Where they stand already they say nothing new.
         let again = preview_beside(&plan, &data, &texts, today());
         prop_assert_eq!(again.changes, vec![]);
+    }
+}
+
+/// A command on something that the workspace has; nothing where it has none of it.
+fn command(plan: &Plan, which: usize, at: usize) -> Option<Command> {
+    let project = plan.records.projects.keys().copied().nth(at)?;
+    let task = || plan.tasks.values().filter(|task| task.start.is_some()).nth(at);
+    Some(match which {
+        0 => Command::SaveTemplate { project, name: "Saved".into() },
+        1 => Command::StartProject {
+            template: plan.records.templates.keys().copied().nth(at)?,
+            project: Box::new(Project {
+                code: "started".into(),
+                name: "Started".into(),
+                start: Some(today()),
+                ..Project::blank()
+            }),
+            stands: Vec::new(),
+        },
+        2 => Command::Freeze { project, name: "Kept".into() },
+        3 => Command::WriteDown { project, parent: None, text: "Hull\n  Planks 3h\n  Caulking 2h".into() },
+        4 => Command::MoveTasks { tasks: vec![((**task()?).clone(), today() + 14)], mode: Mode::Push },
+        5 => Command::MoveTasks { tasks: vec![((**task()?).clone(), today() + 14)], mode: Mode::Finish },
+        _ => {
+            let milestone = plan.records.milestones.values().nth(at)?;
+            Command::Edit { changes: vec![Change::Milestone(Edit::remove((**milestone).clone()))] }
+        }
+    })
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(96))]
+
+    /// Whatever is done is taken back by Undo, and done again by taking that back: the files are the same to the byte.
+    #[test]
+    fn what_is_done_is_taken_back_and_done_again(
+        numbers in prop::collection::vec(any::<u16>(), 40..90), most in 2usize..7, which in 0..7usize, at in 0..4usize,
+    ) {
+        let (plan, texts) = workspace(&numbers, most);
+        let Some(command) = command(&plan, which, at) else { return Ok(()) };
+        let Ok(changes) = plan.decide(&command, today()) else { return Ok(()) };
+        let out = |plan: &Plan| files_of(&Eyes::of_all(plan), &texts);
+        let done = plan.with(&changes);
+        let undo = done.decide(&Command::Undo { revision: 1, changes: changes.clone() }, today()).unwrap();
+        let undone = done.with(&undo);
+        prop_assert_eq!(out(&undone), out(&plan));
+        let redo = undone.decide(&Command::Undo { revision: 2, changes: undo }, today()).unwrap();
+        prop_assert_eq!(out(&undone.with(&redo)), out(&done));
+        prop_assert_eq!(out(&done) == out(&plan), changes.is_empty());
     }
 }
 
