@@ -9,12 +9,13 @@ use snug_core::{
     Command, PersonId, Plan, ProjectId, TaskId, TeamId,
     cells::{Bucket, Cell, Grain},
     change::{Change, Edit},
-    demand::{Window, left_of, person_load},
+    demand::{Window, effort_of, left_of, person_load},
     handing::{OffDays, handed, off_days, redated, split_between_teams},
     horizon::days,
     kinds::{Assignees, Meeting, MeetingId, Record as _, Task},
     load::{Group, Groups, Measure, Query, table},
     long_view::{ItemOf, own_rim, resized, team_effects, team_row},
+    network::Mode,
     slips::{SlipOf, slips},
 };
 use std::collections::BTreeMap;
@@ -141,6 +142,44 @@ proptest! {
         let concerned = named.iter().flatten().flat_map(|team| before.team_line(*team)).filter(|team| old[&team.code] != new[&team.code]);
         for team in concerned {
             prop_assert!(said.iter().any(|effect| effect.team == team.id), "nothing is said of {}", team.code);
+        }
+    }
+
+    /// A task that changes hands and days stands where it would if it were only moved, or is refused for the same reason.
+    #[test]
+    fn who_takes_a_task_takes_it_where_a_move_would_lay_it(plan in any::plan(), at in 0..9usize, to in -10..60i32, today in -10..20i32) {
+        let Some(task) = plan.tasks.values().filter(|task| task.start.is_some()).nth(at) else { return Ok(()) };
+        let only_moved = Command::MoveTasks { tasks: vec![((**task).clone(), day(to))], mode: Mode::Push };
+        match (redated(&plan, task, day(to), day(today)), plan.decide(&only_moved, day(today))) {
+            (Ok(taken), Ok(changes)) => {
+                let moved = plan.with(&changes).tasks[&task.id].clone();
+                prop_assert_eq!((taken.start, taken.finish), (moved.start, moved.finish));
+                prop_assert_eq!(Task { start: task.start, finish: task.finish, ..taken }, (**task).clone());
+            }
+            (Err(one), Err(other)) => prop_assert_eq!(one.message, other.message),
+            (one, other) => prop_assert!(false, "{:?} and {:?}", one.map(|it| it.start), other.map(|it| it.len())),
+        }
+    }
+
+    /// Nobody is said to be off under a task who can work on all of its days; whoever works on none of them is said to.
+    #[test]
+    fn who_is_off_under_a_task_is_told(plan in any::plan()) {
+        for task in plan.tasks.values().filter(|task| task.start.is_some() && !task.is_done()) {
+            let (start, finish) = (task.start.unwrap(), task.finish.unwrap());
+            let (_, table) = rows(&plan, Window::new(start, finish, start), Grain::Day, Group::Person);
+            let told: BTreeMap<PersonId, OffDays> = off_days(&plan, task).into_iter().map(|it| (it.person, it)).collect();
+            for id in task.assignees.people() {
+                // A limit of the day is never above what is available, nor of nothing where something is.
+                let can = |cell: &Cell| cell.limit.unwrap() > 0;
+                let cells = &table[&plan.people[&id].person.email];
+                if let Some(off) = told.get(&id) {
+                    prop_assert!(off.off <= cells.iter().filter(|cell| !can(cell)).count());
+                    prop_assert_eq!(off.all, !cells.iter().any(can));
+                } else {
+                    let has_part = effort_of(&plan, task).is_some_and(|it| it.parts.iter().any(|(who, part)| *who == id && *part > 0));
+                    prop_assert!(!has_part || cells.iter().any(can));
+                }
+            }
         }
     }
 
