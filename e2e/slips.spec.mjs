@@ -56,6 +56,23 @@ test("rows that come while a hand holds something wait until it lets go", async 
   await page.unrouteAll({ behavior: "ignoreErrors" });
 });
 
+test("what lies under the hand is taken as soon as rows that ran by come to rest", async ({ page }) => {
+  await signIn(page);
+  await open(page);
+  const shape = slip(page, "Noor", "Price boards");
+  await shape.scrollIntoViewIfNeeded();
+  const box = await pieceOf(shape);
+  await page.mouse.move(box.x + box.width / 4, box.y + box.height / 2);
+  await page.evaluate(() => {
+    for (let times = 0; times < 5; times++) document.querySelector(".scroller").dispatchEvent(new Event("scroll"));
+  });
+  await page.mouse.down();
+  await page.mouse.move(box.x + (box.width * 3) / 4, box.y + box.height / 2, { steps: 4 });
+  await expect(page.locator(".tip")).toContainText("Price boards, 17 March – 23 March");
+  await page.mouse.up();
+  await told(page, "Task “Price boards” moved");
+});
+
 test("dropped with Ctrl on a second one, a slip is split between both", async ({ page }) => {
   await signIn(page);
   await open(page);

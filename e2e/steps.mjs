@@ -19,8 +19,9 @@ export const test = plain.extend({
   page: async ({ page }, use, spec) => {
     const [thrown, asked] = [[], []];
     page.on("pageerror", (error) => thrown.push(error.stack));
-    page.on("request", (one) => asked.push(`asked ${one.method()} ${one.url()} ${one.postData() ?? ""}`.slice(0, 300)));
-    page.on("response", (one) => asked.push(`  got ${one.status()} ${one.url()}`.slice(0, 200)));
+    const isPart = (one) => !one.url().includes("/assets/");
+    page.on("request", (one) => isPart(one) && asked.push(`asked ${one.method()} ${one.url()} ${one.postData() ?? ""}`.slice(0, 300)));
+    page.on("response", (one) => isPart(one) && asked.push(`  got ${one.status()} ${one.url()}`.slice(0, 200)));
     await use(page);
     if (spec.status !== spec.expectedStatus) console.log(asked.slice(-30).join("\n"));
     expect(thrown).toEqual([]);

@@ -52,15 +52,16 @@ export function startDrags(grid) {
   /** What a hand takes hold of at this point, if anything. */
   function beginning(event) {
     if (!place.mayChange) return null;
+    const under = grid.rows.underPress(event);
     const at = { x: event.clientX, y: event.clientY, moved: false, way: {} };
-    const slip = event.target.closest?.("[data-slip]");
+    const slip = under.closest?.("[data-slip]");
     if (slip) return { ...at, mode: "slip", slip, hold: new Hold(grid, slip.dataset.slip, { seen: slip.dataset.seen }, tell) };
-    const head = event.target.closest?.(".who")?.closest(room.takers);
+    const head = under.closest?.(".who")?.closest(room.takers);
     if (head) return { ...at, mode: "head", head, key: head.dataset.key };
-    const track = event.target.closest?.(".track");
+    const track = under.closest?.(".track");
     const row = track?.closest(".row[data-key]");
-    if (!row || event.target.closest("a")) return null;
-    const shape = event.target.closest("[data-shape]");
+    if (!row || under.closest("a")) return null;
+    const shape = under.closest("[data-shape]");
     if (!shape && !row.matches(room.takers)) return null;
     const box = track.getBoundingClientRect();
     const base = { ...at, shape, track, row, box: null, day: place.dayAt(row, box, event.clientX), key: row.dataset.key, shift: event.shiftKey };

@@ -74,6 +74,13 @@ export class Rows {
     }, 100);
   }
 
+  /** What a press is on. Rows that just ran by are taken like those that rest. */
+  underPress({ target, clientX, clientY }) {
+    if (!this.body.classList.contains("runs")) return target;
+    this.body.classList.remove("runs");
+    return document.elementFromPoint(clientX, clientY) ?? target;
+  }
+
   /** Fills the chunks near the window, and empties those far from it, before the next frame. */
   lookAround() {
     if (this.looking) return;
