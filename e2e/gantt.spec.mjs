@@ -184,9 +184,13 @@ test("axe finds nothing, light and dark; a guest looks on; on a phone one ticks 
   await row(page, "Path lights").locator(".name").click();
   const sheet = page.locator("#sheet");
   await sheet.getByText("Other dates").click();
+  const seen = sheet.locator('input[name="seen"]').first();
+  const before = await seen.inputValue();
   await sheet.getByRole("textbox", { name: "Start" }).fill("2026-04-07");
   await sheet.getByRole("button", { name: "Save" }).click();
   await told(page, "Task “Path lights” changed");
+  // Ticked off is what stands now: the sheet is drawn anew.
+  await expect(seen).not.toHaveValue(before);
   await sheet.getByRole("button", { name: "Tick off" }).click();
   await told(page, "Task “Path lights” changed");
   await expect(sheet).toContainText("done");
