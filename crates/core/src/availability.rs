@@ -3,7 +3,7 @@
 use crate::{
     Day, Plan,
     by_day::ByDay,
-    kinds::Absence,
+    kinds::{Absence, week_in_force},
     plan::{Entry, Numbers, Off},
     settings::Settings,
     spread::{largest_remainder, round_half_up},
@@ -111,10 +111,7 @@ impl Days {
     }
 
     fn take_patterns(&mut self, numbers: &Numbers) {
-        let in_force = |day: Day| {
-            let dated = numbers.patterns.iter().rev().find(|dated| dated.from.is_none_or(|from| from <= day));
-            dated.and_then(|dated| dated.pattern.week(dated.anchor(), day))
-        };
+        let in_force = |day: Day| week_in_force(&numbers.patterns, day);
         for week in 0..self.pattern.weeks() {
             let monday = self.day(week * 7);
             let changes = |from: Day| from > monday && from <= monday + 6;

@@ -62,7 +62,7 @@ pub use list::{List, ListId};
 pub use meeting::{Meeting, MeetingId};
 pub use milestone::{Milestone, MilestoneId};
 pub use part::{AboutPart, Part, Put};
-pub use person::{DatedPattern, DatedRate, Person, PersonId, PersonKind};
+pub use person::{DatedPattern, DatedRate, Person, PersonId, PersonKind, week_in_force};
 pub use project::{Project, ProjectId, ProjectStatus};
 pub use record::{AnyRecord, Held, Identity, InChange, OWN, Record, Subject};
 pub use reference::{Reference, ReferenceId};

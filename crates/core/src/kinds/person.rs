@@ -90,6 +90,14 @@ impl DatedPattern {
     }
 }
 
+/// The week of the pattern that is in force on a day, in minutes from Monday on; `None` before the first one. They stand in the order of
+/// their days.
+#[must_use]
+pub fn week_in_force(patterns: &[DatedPattern], day: Day) -> Option<&[i32; 7]> {
+    let dated = patterns.iter().rev().find(|dated| dated.from.is_none_or(|from| from <= day))?;
+    dated.pattern.week(dated.anchor(), day)
+}
+
 /// Money per hour and the day from which it holds.
 #[derive(Clone, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
 pub struct DatedRate {

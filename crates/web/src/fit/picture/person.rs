@@ -19,7 +19,7 @@ use snug_core::{
     by_day::ByDay,
     cells::{Bucket, Cell},
     demand::{PersonLoad, TaskPart, booking_minutes},
-    kinds::{Booking, Certainty, PersonKind, Who},
+    kinds::{Booking, Certainty, PersonKind, Who, week_in_force},
     load::{Groups, PersonCells, row_of as figures_of},
     plan::{BookingRow, Entry},
 };
@@ -302,8 +302,7 @@ fn booking_layer(plan: &Plan, booking: &Booking, palette: &Palette<'_>, query: &
 fn usual_week(entry: &Entry, today: Day) -> String {
     /// The floor, in pixels from the top.
     const FLOOR: f64 = 22.0;
-    let dated = entry.person.patterns.iter().rev().find(|dated| dated.from.is_none_or(|from| from <= today));
-    let week = dated.and_then(|dated| dated.pattern.week(dated.anchor(), today)).copied().unwrap_or_default();
+    let week = week_in_force(&entry.person.patterns, today).copied().unwrap_or_default();
     let y = |minutes: i32| FLOOR - f64::from(minutes.min(720)) / 60.0 * 1.8;
     let week: Vec<_> = runs(&week).into_iter().map(|(from, to, minutes)| (from, to, y(minutes))).collect();
     let under = week.iter().filter(|(.., top)| *top < FLOOR);
