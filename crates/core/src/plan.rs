@@ -19,7 +19,7 @@ use crate::{
 };
 use imbl::{OrdMap, OrdSet};
 use std::{
-    collections::HashMap,
+    collections::{BTreeSet, HashMap},
     sync::{Arc, OnceLock},
 };
 
@@ -197,6 +197,13 @@ impl Plan {
     /// The project, then the one it is in, up to the top.
     pub fn project_line(&self, id: ProjectId) -> impl Iterator<Item = &Arc<Project>> {
         std::iter::successors(self.records.projects.get(&id), |project| self.records.projects.get(&project.parent?))
+    }
+
+    /// A project and every project inside it.
+    #[must_use]
+    pub fn project_and_inner(&self, id: ProjectId) -> BTreeSet<ProjectId> {
+        let inside = |one: &ProjectId| self.project_line(*one).any(|above| above.id == id);
+        self.records.projects.keys().copied().filter(inside).collect()
     }
 
     /// A team and every team it is in, from the inner one outwards.

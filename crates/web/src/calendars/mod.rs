@@ -327,9 +327,7 @@ async fn by_secret(
         }
         let one = ProjectId(plan.find(Kind::Project, &wanted.project)?);
         let name = plan.records.projects.get(&one)?.name.clone();
-        let inside = |id: &ProjectId| plan.project_line(*id).any(|above| above.id == one);
-        let projects = plan.records.projects.keys().copied().filter(inside).collect();
-        Some(ical::of_projects(&plan, &name, &projects, from, Utc::now()))
+        Some(ical::of_projects(&plan, &name, &plan.project_and_inner(one), from, Utc::now()))
     });
     Ok(as_calendar(text.await?.ok_or(Error::NotFound)?))
 }

@@ -3,7 +3,7 @@
 use super::tree::Stand;
 use crate::words;
 use snug_core::{
-    Day, Plan, ProjectId,
+    Day, Plan,
     cells::Grain,
     demand::{Window, person_load},
     health::Standing,
@@ -63,14 +63,7 @@ impl View<'_> {
         let window = Window::new(self.today, self.today + 27, self.today);
         let query = Query { window, grain: Grain::Week, group: Group::Project, measure: Measure::Minutes };
         let groups = Groups::for_one(self.plan, query);
-        let inner: BTreeSet<ProjectId> = self
-            .plan
-            .records
-            .projects
-            .keys()
-            .copied()
-            .filter(|id| self.plan.project_line(*id).any(|above| above.id == self.project.id))
-            .collect();
+        let inner = self.plan.project_and_inner(self.project.id);
         let on_it: BTreeSet<_> = inner
             .iter()
             .flat_map(|id| groups.people(&RowKey::Project(Some(*id))))

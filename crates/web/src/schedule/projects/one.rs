@@ -201,10 +201,8 @@ impl View<'_> {
             measure: Measure::Minutes,
         };
         let groups = Groups::for_one(self.plan, query);
-        let inner = self.plan.records.projects.keys().copied();
-        let inner = inner.filter(|id| self.plan.project_line(*id).any(|above| above.id == self.project.id));
         let mut sums = vec![0_i64; groups.buckets().len()];
-        for project in inner {
+        for project in self.plan.project_and_inner(self.project.id) {
             let row = groups.row(&RowKey::Project(Some(project)));
             sums.iter_mut().zip(row).for_each(|(sum, cell)| *sum += cell.load);
         }

@@ -72,14 +72,10 @@ impl SlipsQuery {
         let from = Grain::Week.start_of(from.clamp(Day::MIN + 14, Day::MAX - 70), &plan.settings);
         let grain = if span.0 > 2 { Grain::Week } else { Grain::Day };
         let project = plan.find(Kind::Project, &params.project).map(ProjectId);
-        let inside = |one: ProjectId| {
-            let all = plan.records.projects.keys();
-            all.copied().filter(|id| plan.project_line(*id).any(|above| above.id == one)).collect()
-        };
         Self {
             buckets: grain.buckets(from, from + span.0 * 7 - 1, &plan.settings),
             team: plan.find(Kind::Team, &params.team).map(TeamId),
-            projects: project.map(inside),
+            projects: project.map(|id| plan.project_and_inner(id)),
             priority: params.priority.parse().ok(),
             offset: params.offset.parse().unwrap_or(0),
             order: plan.settings.date_order,
