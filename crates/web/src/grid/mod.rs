@@ -2,7 +2,7 @@
 //! docs/architecture.md, “The live grid”, says how a room uses it.
 
 use snug_core::{Day, cells::Bucket};
-use std::fmt;
+use std::{fmt, ops::Range};
 
 /// The head of a column.
 pub struct Head {
@@ -20,6 +20,13 @@ impl Head {
         let letters = if has_letters { bucket.from.through(bucket.to).map(letter).collect() } else { Vec::new() };
         Self { from: bucket.from, title, days: bucket.to.since(bucket.from) + 1, letters }
     }
+}
+
+/// The part of a list of `total` rows that begins at `offset`, `page` rows long at most, and what the next one says of its own offset.
+pub fn part_of(total: usize, offset: usize, page: usize) -> (Range<usize>, Option<String>) {
+    let range = offset.min(total)..offset.saturating_add(page).min(total);
+    let next = (range.end < total).then(|| range.end.to_string());
+    (range, next)
 }
 
 /// One cell above the picture of a row.

@@ -6,7 +6,7 @@ use axum::{
     http::{HeaderMap, Uri, header, request::Parts},
 };
 use serde::{Serialize, de::DeserializeOwned};
-use std::{collections::BTreeMap, convert::Infallible, ops::Range};
+use std::{collections::BTreeMap, convert::Infallible};
 
 /// What an address says in the words of a view. One that cannot be read says nothing.
 pub struct Said<P>(pub P);
@@ -56,11 +56,4 @@ pub fn href<P: Serialize>(path: &str, params: &P) -> String {
 /// The words of a list with commas between.
 pub fn list(text: &str) -> Vec<String> {
     text.split(',').filter(|it| !it.is_empty()).map(str::to_owned).collect()
-}
-
-/// The part of a list of `total` rows that begins at `offset`, `page` rows long at most, and what the next one says of its own offset.
-pub fn part_of(total: usize, offset: usize, page: usize) -> (Range<usize>, Option<String>) {
-    let range = offset.min(total)..offset.saturating_add(page).min(total);
-    let next = (range.end < total).then(|| range.end.to_string());
-    (range, next)
 }

@@ -1,7 +1,7 @@
 //! Parts of the Gantt that are fetched one by one: chunks of rows, a row, the side sheet, who does it.
 
 use super::{
-    address::{Said, part_of},
+    address::Said,
     links::{LinkView, links},
     outline::{Line, Of, Outline, line_of, outline, tasks_of},
     people::{PeopleView, people},
@@ -9,7 +9,7 @@ use super::{
     query::{GanttQuery, PAGE, Params},
     sheet,
 };
-use crate::{AppState, Error, auth::User, kept::Kept, worked_out};
+use crate::{AppState, Error, auth::User, grid::part_of, kept::Kept, worked_out};
 use askama::Template;
 use axum::{
     extract::{Path, State},

@@ -2,11 +2,12 @@
 //! that view, and a link that is followed leads to a cell that is seen.
 
 use super::{
-    address::{href, list, part_of, said},
+    address::{href, list, said},
     calendar::query::{CalendarQuery, PATH as CALENDAR, Span},
     long::query::{LongQuery, PATH as LONG, ZOOMS, team_of},
     slips::query::{PATH as SLIPS, SPANS, SlipsQuery},
 };
+use crate::grid::part_of;
 use proptest::{prelude::*, sample::select};
 use serde::{Serialize, de::DeserializeOwned};
 use snug_core::{Day, Plan, change::Change, change::Edit, settings::Settings};

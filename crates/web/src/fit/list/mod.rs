@@ -5,6 +5,7 @@ use crate::{
         angle::{Angle, group_word},
         query::FitQuery,
     },
+    grid::part_of,
     kept::Kept,
 };
 use snug_core::{
@@ -77,7 +78,7 @@ pub struct Part<'a> {
 /// The part of the list that the address asks for. Where there are no groups nobody else is looked up.
 pub fn part<'a>(kept: &Kept, plan: &'a Plan, query: &FitQuery, groups: &Groups<'a>) -> Part<'a> {
     let ids = let_in(kept, plan, query);
-    let cut = |total: usize| query.offset.min(total)..(query.offset + PAGE).min(total).max(query.offset.min(total));
+    let cut = |total: usize| part_of(total, query.offset, PAGE).0;
     if query.angle.group().is_none() && query.unknown.is_empty() {
         let rows = ids[cut(ids.len())].iter().filter_map(|id| plan.people.get(id));
         let lines = rows.map(|entry| Line::Row(entry, query.project)).collect();

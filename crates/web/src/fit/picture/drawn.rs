@@ -13,6 +13,7 @@ use crate::{
         list::{Line, PAGE},
         names::group_name,
     },
+    grid::part_of,
 };
 use askama::Template;
 use snug_core::{Plan, ProjectId, load::Groups};
@@ -127,8 +128,7 @@ pub fn part(
 
 /// The address of the next part of the list.
 fn more(query: &FitQuery, total: usize) -> Option<String> {
-    let next = query.offset + PAGE;
-    (total > next).then(|| format!("{}&offset={next}", query.href("/fit")))
+    part_of(total, query.offset, PAGE).1.map(|next| format!("{}&offset={next}", query.href("/fit")))
 }
 
 /// A person's row as it is sent.

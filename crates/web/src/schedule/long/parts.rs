@@ -5,13 +5,7 @@ use super::{
     query::{LongQuery, PAGE, PATH, Params, team_of},
     sheet,
 };
-use crate::{
-    AppState, Error,
-    auth::User,
-    kept::Kept,
-    schedule::address::{Said, part_of},
-    worked_out,
-};
+use crate::{AppState, Error, auth::User, grid::part_of, kept::Kept, schedule::address::Said, worked_out};
 use askama::Template;
 use axum::{
     extract::{Path, State},

@@ -6,13 +6,7 @@ use super::{
     query::{PAGE, PATH, Params, SlipsQuery},
     sheet, tray,
 };
-use crate::{
-    AppState, Error,
-    auth::User,
-    kept::Kept,
-    schedule::address::{Said, part_of},
-    worked_out,
-};
+use crate::{AppState, Error, auth::User, grid::part_of, kept::Kept, schedule::address::Said, worked_out};
 use askama::Template;
 use axum::{
     extract::{Path, State},
