@@ -8,7 +8,7 @@ use snug_core::{
     import::{self, Problem},
     load::{Group, Measure, Query, table},
 };
-use snug_exchange::{csv::read_folder, table as text};
+use snug_exchange::{Form, csv::read_folder, table as text};
 use std::{
     fmt::Write as _,
     io::Write as _,
@@ -53,6 +53,17 @@ pub enum Format {
     Csv,
     /// A list of objects.
     Json,
+}
+
+impl Format {
+    /// The same for tables that have one shape in every form.
+    pub fn form(self) -> Form {
+        match self {
+            Self::Table => Form::Columns,
+            Self::Csv => Form::Csv,
+            Self::Json => Form::Json,
+        }
+    }
 }
 
 /// Computes and prints the table.

@@ -3,6 +3,7 @@
 mod accounts;
 mod demo;
 mod files;
+mod hours;
 mod load;
 mod network;
 mod serve;
@@ -26,10 +27,48 @@ struct Cli {
 
 #[derive(Subcommand)]
 enum Command {
-    /// Compute the load table of a folder of CSV files; no server and no database needed.
+    #[command(flatten)]
+    Table(Table),
+    #[command(flatten)]
+    Workspace(Workspace),
+}
+
+/// What is computed from a folder of CSV files alone; no server and no database needed.
+#[derive(Subcommand)]
+enum Table {
+    /// Compute the load table of a folder of CSV files.
     Load(load::LoadArgs),
     /// Compute the network of tasks of a folder of CSV files: what is critical, or what a move would change.
     Network(network::NetworkArgs),
+    /// Hold the estimates of a folder of CSV files against what was logged.
+    Actuals(hours::ActualsArgs),
+    /// Hold what was booked and planned on past days against what was worked.
+    Worked(hours::WorkedArgs),
+    /// Compute what work cost, what is billed, and what the work to come will cost.
+    Money(hours::MoneyArgs),
+    /// Compute the earned value of a project over one of its baselines.
+    EarnedValue(hours::EarnedArgs),
+    /// Compute by how much estimates of a kind of work, a team or a person are wrong.
+    Bias(hours::BiasArgs),
+}
+
+impl Table {
+    fn print(&self) -> Result<(), String> {
+        match self {
+            Self::Load(args) => load::run(args),
+            Self::Network(args) => network::run(args),
+            Self::Actuals(args) => hours::actuals(args),
+            Self::Worked(args) => hours::worked(args),
+            Self::Money(args) => hours::money(args),
+            Self::EarnedValue(args) => hours::earned(args),
+            Self::Bias(args) => hours::bias(args),
+        }
+    }
+}
+
+/// What is done with a workspace in a database.
+#[derive(Subcommand)]
+enum Workspace {
     /// Serve the application.
     Serve(serve::ServeArgs),
     /// Bring the database's schema up to date.
@@ -44,6 +83,20 @@ enum Command {
     User(accounts::UserArgs),
     /// Make a token for programs; it is shown once.
     Token(accounts::TokenArgs),
+}
+
+impl Workspace {
+    async fn run(self) -> Result<(), String> {
+        match self {
+            Self::Serve(args) => serve::run(args).await,
+            Self::Migrate(database) => database.open().await.map(drop),
+            Self::Import(args) => files::import(args).await,
+            Self::Export(args) => files::export(args).await,
+            Self::Demo(args) => demo::run(args).await,
+            Self::User(args) => accounts::user(args).await,
+            Self::Token(args) => accounts::token(args).await,
+        }
+    }
 }
 
 /// Which database.
@@ -77,31 +130,15 @@ fn explain(error: &dyn std::error::Error) -> String {
 }
 
 fn main() -> ExitCode {
-    let command = Cli::parse().command;
-    match &command {
-        Command::Load(args) => return finish(load::run(args)),
-        Command::Network(args) => return finish(network::run(args)),
-        _ => {}
-    }
+    let workspace = match Cli::parse().command {
+        Command::Table(table) => return finish(table.print()),
+        Command::Workspace(workspace) => workspace,
+    };
     let runtime = match tokio::runtime::Builder::new_multi_thread().enable_all().build() {
         Ok(runtime) => runtime,
         Err(error) => return finish(Err(error.to_string())),
     };
-    finish(runtime.block_on(run(command)))
-}
-
-async fn run(command: Command) -> Result<(), String> {
-    match command {
-        Command::Load(args) => load::run(&args),
-        Command::Network(args) => network::run(&args),
-        Command::Serve(args) => serve::run(args).await,
-        Command::Migrate(database) => database.open().await.map(drop),
-        Command::Import(args) => files::import(args).await,
-        Command::Export(args) => files::export(args).await,
-        Command::Demo(args) => demo::run(args).await,
-        Command::User(args) => accounts::user(args).await,
-        Command::Token(args) => accounts::token(args).await,
-    }
+    finish(runtime.block_on(workspace.run()))
 }
 
 fn finish(done: Result<(), String>) -> ExitCode {

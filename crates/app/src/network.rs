@@ -7,7 +7,7 @@ use snug_core::{
     kinds::Kind,
     network::{Ground, Mode, figures, moved},
 };
-use snug_exchange::network::{Form, moves, passes};
+use snug_exchange::network::{moves, passes};
 use std::{io::Write as _, path::PathBuf, str::FromStr};
 
 /// What to compute.
@@ -33,11 +33,7 @@ pub struct NetworkArgs {
 pub fn run(args: &NetworkArgs) -> Result<(), String> {
     let plan = read_plan(&args.dir)?;
     let today = args.today.unwrap_or_else(crate::today);
-    let form = match args.format {
-        Format::Table => Form::Columns,
-        Format::Csv => Form::Csv,
-        Format::Json => Form::Json,
-    };
+    let form = args.format.form();
     let out = if args.moves.is_empty() {
         passes(&plan, &figures(&plan, today), form)
     } else {

@@ -9,6 +9,14 @@ pub(crate) fn minutes<T: TryFrom<i64>>(text: &str) -> Result<T, String> {
     scaled(hours, 60, 60_000_000).ok_or_else(|| format!("“{text}” hours is more than can be"))
 }
 
+/// The same, also below 0.
+pub(crate) fn signed_minutes(text: &str) -> Result<i32, String> {
+    match text.strip_prefix(['-', '−']) {
+        Some(taken) => minutes::<i32>(taken).map(|minutes| -minutes),
+        None => minutes(text),
+    }
+}
+
 /// A decimal number that is not negative.
 pub(crate) fn number(text: &str) -> Result<Decimal, String> {
     let bad = || format!("“{text}” is no number; write it as 12.5");

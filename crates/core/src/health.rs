@@ -1,8 +1,9 @@
 //! How projects stand: what they come to with everything inside them, how far that is, and what is wrong, in things one can point at.
 
 use crate::{
-    Day, MilestoneId, Plan, ProjectId, TaskId, actuals,
+    Day, MilestoneId, Plan, ProjectId, TaskId,
     demand::{is_parent, left_of, planned_of},
+    hours,
     kinds::{Milestone, ProjectStatus, Task},
     network::{Dates, progress, span},
 };
@@ -57,7 +58,7 @@ impl Standing {
             usize::from(!task.is_done() && task.is_late(today) && left_of(plan, task).is_some_and(|left| left > 0));
         self.stuck += usize::from(task.is_stuck());
         self.undated += usize::from(!task.is_done() && dates.is_none());
-        let planned = planned_of(plan, task).unwrap_or_else(|| actuals::of_task(plan, task).actual);
+        let planned = planned_of(plan, task).unwrap_or_else(|| hours::of_task(plan, task).actual());
         self.planned += planned;
         self.earned += planned * i64::from(progress(plan, task)) / 10_000;
     }

@@ -3,7 +3,6 @@
 //! Effort is whole minutes. Days are civil days. Today is an argument. A [`Plan`] is an immutable value; a command becomes
 //! changes by [`Plan::decide`] and the changes make the next plan.
 
-pub mod actuals;
 pub mod agenda;
 pub mod alerts;
 pub mod arrange;
@@ -26,6 +25,7 @@ pub mod gesture;
 pub mod handing;
 pub mod health;
 pub mod horizon;
+pub mod hours;
 pub mod import;
 pub mod kinds;
 pub mod load;

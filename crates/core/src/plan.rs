@@ -3,10 +3,12 @@
 mod apply;
 mod batch;
 mod homes;
+mod log;
 mod numbers;
 
 pub(crate) use apply::put;
 pub use batch::{Batch, BatchBooking};
+pub use log::Logged;
 pub use numbers::{BookingRow, Brick, Choice, Marks, Numbers, Off};
 
 use crate::{
@@ -59,8 +61,10 @@ pub struct Plan {
     pub links_from: OrdMap<TaskId, Arc<Vec<LinkId>>>,
     /// The links into a task itself.
     pub links_to: OrdMap<TaskId, Arc<Vec<LinkId>>>,
-    /// Minutes logged on a task, by person.
-    pub logged: OrdMap<TaskId, Arc<Vec<(PersonId, i64)>>>,
+    /// What is logged on a task, by person.
+    pub logged: OrdMap<TaskId, Arc<Vec<Logged>>>,
+    /// What is logged on no task, by project and person.
+    pub logged_apart: OrdMap<(Option<ProjectId>, PersonId), Logged>,
     /// Tasks that name nobody.
     pub nameless_tasks: OrdSet<TaskId>,
     homes: homes::Homes,

@@ -57,7 +57,7 @@ pub fn week_sheet(plan: &Plan, person: PersonId, monday: Day, today: Day) -> Opt
     let load = person_load(plan, entry, &window, true);
     let mut lines: BTreeMap<Subject, Line> = BTreeMap::new();
     let mut line = |subject: Subject, at: usize, planned: i64, logged: i64| {
-        if planned > 0 || logged > 0 {
+        if planned != 0 || logged != 0 {
             let line = lines.entry(subject).or_insert(Line { subject, planned: [0; 7], logged: [0; 7] });
             line.planned[at] += planned;
             line.logged[at] += logged;

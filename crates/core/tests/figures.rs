@@ -67,6 +67,7 @@ fn logged(id: i32, task: i32, who: i32, minutes: i32) -> Change {
         minutes,
         billable: false,
         note: String::new(),
+        reason: String::new(),
     }))
 }
 

@@ -10,7 +10,7 @@ use snug_core::{
     kinds::{Link, LinkKind, Record as _, Task},
     network::Mode,
 };
-use support::{day, new_task, project};
+use support::{day, entry, logged, new_task, project};
 
 fn task(id: i32, from: i32, to: i32) -> Task {
     Task {
@@ -249,6 +249,8 @@ fn lines_become_tasks_inside_each_other_and_one_that_cannot_be_is_named() {
 fn a_baseline_keeps_what_was_meant_and_tells_what_became_of_it() {
     let sized = |id: i32, hours: i64| Task { estimate: Some(hours * 60), ..task(id, 0, 1) };
     let plan = with(&[sized(1, 4), sized(2, 8), sized(3, 2), inside(4, 3)], &[]);
+    // What was worked already is meant as well, beyond the estimate too.
+    let plan = plan.with(&[logged(entry(90, 1, Some(1), 300)), logged(entry(91, 1, Some(2), 60))]);
     let made = plan.decide(&Command::Freeze { project: ProjectId(11), name: " First ".into() }, day(0)).unwrap();
     let plan = plan.with(&made);
     let baseline = (**plan.records.baselines.values().next().unwrap()).clone();
@@ -257,7 +259,7 @@ fn a_baseline_keeps_what_was_meant_and_tells_what_became_of_it() {
         plan.records.baseline_items.values().map(|item| (item.task.0, item.effort)).collect();
     items.sort_unstable();
     // The third holds two hours that its only task does not cover.
-    assert_eq!(items, [(1, Some(240)), (2, Some(480)), (3, Some(120)), (4, None)]);
+    assert_eq!(items, [(1, Some(300)), (2, Some(480)), (3, Some(120)), (4, None)]);
     assert_eq!(snug_core::network::differences(&plan, &baseline), []);
     let other = Change::Project(Edit::new(project(12)));
     let after = plan.with(&[other, new_task(sized(5, 3))]);

@@ -2,8 +2,12 @@
 
 pub mod archive;
 pub mod csv;
+mod form;
+pub mod hours;
 pub mod ical;
 pub mod network;
 pub mod spreadsheet;
 pub mod table;
 pub mod xlsx;
+
+pub use form::Form;

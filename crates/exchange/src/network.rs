@@ -1,7 +1,7 @@
 //! The network's tables as text: the two passes, and what a move changes.
 
-use crate::table::{aligned, text};
-use serde_json::{Value, json};
+use crate::form::{Form, written};
+use serde_json::json;
 use snug_core::{
     Day, Plan, TaskId,
     network::{Dates, Figures, Moved, Stays, Stopped, Why},
@@ -22,17 +22,6 @@ const PASSES: [&str; 12] = [
     "critical",
     "broken",
 ];
-
-/// How a table is written.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Form {
-    /// Columns to read.
-    Columns,
-    /// CSV with a header row.
-    Csv,
-    /// A list of objects.
-    Json,
-}
 
 fn reference(plan: &Plan, task: TaskId) -> &str {
     plan.tasks.get(&task).map_or("", |task| task.reference.as_str())
@@ -69,7 +58,7 @@ pub fn passes(plan: &Plan, figures: &[Figures], form: Form) -> String {
             it.broken.to_string(),
         ]
     };
-    written(PASSES, named.into_iter().map(row).collect(), form)
+    written(PASSES, 1, named.into_iter().map(row).collect(), form)
 }
 
 /// What a move changes, a row for each leaf; or one row that says what stops it.
@@ -99,25 +88,5 @@ pub fn moves(plan: &Plan, moved: &Result<Vec<Moved>, Stopped>, form: Form) -> St
             };
         }
     };
-    written(HEADER, rows, form)
-}
-
-fn written<const N: usize>(header: [&str; N], rows: Vec<[String; N]>, form: Form) -> String {
-    match form {
-        Form::Csv => text(header, rows),
-        Form::Columns => aligned(header, &rows),
-        Form::Json => {
-            let value = |cell: &String| match cell.parse::<i64>() {
-                _ if cell.is_empty() => Value::Null,
-                Ok(number) => json!(number),
-                Err(_) => json!(cell),
-            };
-            // A reference stays a text, whatever it looks like.
-            let cell = |(at, (name, cell)): (usize, (&&str, &String))| {
-                ((*name).to_owned(), if at == 0 { json!(cell) } else { value(cell) })
-            };
-            let object = |row: &[String; N]| Value::Object(header.iter().zip(row).enumerate().map(cell).collect());
-            format!("{:#}\n", Value::Array(rows.iter().map(object).collect()))
-        }
-    }
+    written(HEADER, 1, rows, form)
 }

@@ -155,6 +155,7 @@ fn good(name: &str) -> Vec<(&'static str, &'static str)> {
             ("hours", "1.5"),
             ("billable", "yes"),
             ("note", "bench"),
+            ("reason", "forgotten"),
         ],
         "milestones.csv" => {
             vec![("ref", "M1"), ("name", "Opening"), ("date", "2026-05-16"), ("projects", "moon;sound")]
@@ -414,6 +415,7 @@ fn a_value_that_cannot_be_is_refused_at_its_column() {
         ("bookings.csv", "certainty", "maybe", "not one of firm"),
         ("bookings.csv", "end", "2026-03-01", "before it starts"),
         ("time.csv", "hours", "25", "lies not between a minute and 24 hours"),
+        ("time.csv", "hours", "-25", "lies not between a minute and 24 hours"),
         ("time.csv", "task", "T9", "there is no task"),
         ("tasks.csv", "constraint", "soon", "not one of not before"),
         ("tasks.csv", "constraint_date", "", "Say the day before or after which"),
@@ -562,6 +564,12 @@ fn a_day_with_more_than_24_hours_and_a_circle_of_links_are_refused() {
     };
     let full = read("time.csv", "email,date,hours\nada@x.test,2026-03-09,20\nada@x.test,2026-03-09,5\n");
     assert!(full[0].reason.contains("2026-03-09 would have 25:00 hours"), "{full:?}");
+    let drawn =
+        read("time.csv", "email,date,hours,reason\nada@x.test,2026-03-09,1,\nada@x.test,2026-03-09,-1.5,twice\n");
+    assert!(drawn[0].reason.contains("takes out 0:30 hours more on 2026-03-09 than were logged there"), "{drawn:?}");
+    assert_eq!(drawn[0].line, 3);
+    let silent = read("time.csv", "email,date,hours\nada@x.test,2026-03-09,1\nada@x.test,2026-03-09,-0.5\n");
+    assert!(silent[0].reason.contains("Say why hours are taken out again."), "{silent:?}");
     let circle = read("links.csv", "from,to,type\nT1,T2,FS\nT2,T1,SS\n");
     assert!(circle[0].reason.contains("First → Second → First"), "{circle:?}");
 }

@@ -7,8 +7,9 @@ use snug_core::{
     network::{Ground, Mode, figures, moved},
 };
 use snug_exchange::{
+    Form,
     csv::read_folder,
-    network::{Form, moves, passes},
+    network::{moves, passes},
 };
 use std::path::{Path, PathBuf};
 

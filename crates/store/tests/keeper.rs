@@ -139,6 +139,7 @@ fn everything(plan: &Plan) -> Vec<Change> {
             minutes: 17,
             billable: true,
             note: "a note".into(),
+            reason: String::new(),
         })),
         Change::Milestone(Edit::new(Milestone {
             id: MilestoneId(0),

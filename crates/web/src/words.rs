@@ -163,7 +163,7 @@ pub fn address<'a>(path: &str, pairs: impl IntoIterator<Item = (&'a str, &'a str
 }
 
 /// How an estimate held: `as thought`, `+9 h`, `8 h under`.
-pub fn verdict(figures: &snug_core::actuals::Actuals) -> String {
+pub fn verdict(figures: &snug_core::hours::Actuals) -> String {
     match figures.variance() {
         None => "no estimate".to_owned(),
         Some(0) => "as thought".to_owned(),
@@ -211,7 +211,7 @@ pub fn sentence(cell: &Cell, snug_mark: i32) -> String {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use snug_core::actuals::Actuals;
+    use snug_core::hours::Actuals;
 
     #[test]
     fn dates_are_written_in_the_workspaces_order() {
@@ -245,17 +245,11 @@ mod tests {
 
     #[test]
     fn an_estimate_held_or_did_not() {
-        let figures = |estimate, actual, remaining| Actuals {
-            estimate,
-            actual,
-            remaining,
-            without_estimate: 0,
-            estimated: estimate > 0,
-        };
+        let figures = Actuals::whole;
         assert_eq!(verdict(&figures(600, 500, 100)), "as thought");
         assert_eq!(verdict(&figures(600, 700, 60)), "+2.67 h");
         assert_eq!(verdict(&figures(600, 0, 120)), "8 h under");
-        assert_eq!(verdict(&figures(0, 60, 0)), "no estimate");
+        assert_eq!(verdict(&Actuals::default()), "no estimate");
     }
 
     #[test]

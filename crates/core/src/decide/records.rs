@@ -3,7 +3,7 @@
 use crate::{
     Day, PersonId, Plan, ProjectId, TaskId, TimeEntryId,
     change::{Change, Edit},
-    kinds::{Kind, MOST_FOLLOWERS, Task, TimeEntry},
+    kinds::{Kind, MOST_FOLLOWERS, MOST_LOGGED, Task, TimeEntry},
     mentions::mentions,
     network::{self, Dates, Ground, Mode, Moved},
     references::counted,
@@ -157,16 +157,20 @@ impl Plan {
                 format!("Somebody else has logged time here since you looked: it holds {now} minutes now, not {seen}.");
             return Err(Refusal::whole(RefusalCode::ChangedMeanwhile, message));
         }
-        if !(0..=1_440).contains(&minutes) {
+        if !(0..=i64::from(MOST_LOGGED)).contains(&minutes) {
             return Err(Refusal::value("minutes", "A day has 24 hours."));
         }
-        let mut left = minutes;
+        let mut more = minutes - now;
         let mut changes = Vec::new();
-        for (at, entry) in there.iter().enumerate() {
-            // The first entries keep what they have; what is more goes to the last one.
-            let keep = if at + 1 == there.len() { left } else { left.min(i64::from(entry.minutes)) };
-            left -= keep;
-            let after = TimeEntry { minutes: i32::try_from(keep).unwrap_or(0), ..(*entry).clone() };
+        // The first entries keep what they have: what is more goes to the last one, what is less comes off the last ones. Corrections
+        // stay as they are, and what was taken out by them cannot be taken again.
+        for entry in there.iter().rev().filter(|entry| entry.minutes > 0) {
+            if more == 0 {
+                break;
+            }
+            let keep = (i64::from(entry.minutes) + more).max(0);
+            more += i64::from(entry.minutes) - keep;
+            let after = TimeEntry { minutes: i32::try_from(keep).unwrap_or(i32::MAX), ..(*entry).clone() };
             changes.push(Change::TimeEntry(if keep == 0 {
                 Edit::remove((*entry).clone())
             } else {
@@ -184,6 +188,7 @@ impl Plan {
                 minutes: i32::try_from(minutes).unwrap_or(0),
                 billable: true,
                 note: String::new(),
+                reason: String::new(),
             })));
         }
         Ok(changes)

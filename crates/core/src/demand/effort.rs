@@ -35,8 +35,9 @@ pub fn effort_of(plan: &Plan, task: &Task) -> Option<Effort> {
     }
     let parts = parts_of(&task.assignees, planned);
     let log = plan.logged.get(&task.id);
-    let logged_by =
-        |person: PersonId| log.map_or(0, |log| log.iter().filter(|(who, _)| *who == person).map(|(_, m)| m).sum());
+    let logged_by = |person: PersonId| {
+        log.and_then(|log| log.iter().find(|it| it.person == person)).map_or(0, |logged| logged.minutes)
+    };
     let rests: Vec<i64> =
         task.assignees.people().zip(&parts).map(|(who, part)| (part - logged_by(who)).max(0)).collect();
     let cut = largest_remainder(left, &rests).or_else(|| largest_remainder(left, &parts));
@@ -96,8 +97,8 @@ pub fn remaining_beside(task: &Task, logged: i64) -> Option<i64> {
     Some(round_half_up(left.max(0), task.assignees.heads()))
 }
 
-/// Cuts an effort of all between the assignees.
-fn parts_of(assignees: &Assignees, minutes: i64) -> Vec<i64> {
+/// Cuts an effort of all between the assignees, by largest remainder, ties in the order written.
+pub(crate) fn parts_of(assignees: &Assignees, minutes: i64) -> Vec<i64> {
     match assignees {
         Assignees::Full(people) => largest_remainder(minutes, &vec![1; people.len()]).unwrap_or_default(),
         cut => shares_of(cut, minutes),
@@ -123,8 +124,8 @@ pub fn is_parent(plan: &Plan, id: TaskId) -> bool {
 }
 
 /// Minutes logged on a task itself, by anybody.
-fn logged_on(plan: &Plan, id: TaskId) -> i64 {
-    plan.logged.get(&id).map_or(0, |log| log.iter().map(|(_, minutes)| minutes).sum())
+pub(crate) fn logged_on(plan: &Plan, id: TaskId) -> i64 {
+    plan.logged.get(&id).map_or(0, |log| log.iter().map(|it| it.minutes).sum())
 }
 
 /// Minutes logged on a task and on everything inside it, by anybody.

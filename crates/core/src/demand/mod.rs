@@ -8,10 +8,10 @@ mod seats;
 mod tasks;
 
 pub use bookings::{Landing, booking_minutes, is_stranded, land, landed};
-pub(crate) use effort::shares_of;
 pub use effort::{
     Effort, effort_of, is_parent, left_of, logged_in, planned_inside, planned_of, remaining_beside, remaining_of,
 };
+pub(crate) use effort::{logged_on, parts_of, shares_of};
 pub(crate) use person::Bench;
 pub use person::{PersonLoad, Slot, WeekSums, person_load};
 pub use seats::{SeatLoad, seat_loads, team_parts};

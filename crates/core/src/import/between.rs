@@ -15,7 +15,7 @@ impl Resolving<'_> {
         self.nesting::<Task>();
         self.overgiven();
         self.network();
-        self.overfull_days();
+        self.impossible_log();
         self.overload();
     }
 
@@ -87,14 +87,26 @@ impl Resolving<'_> {
         self.out.broken = network::newly_broken(self.plan, &after, today);
     }
 
-    fn overfull_days(&mut self) {
+    /// Days with more hours than there are, and cells in which more is taken out than was logged.
+    fn impossible_log(&mut self) {
         let Some(logged) = self.changes.get(&Kind::TimeEntry) else { return };
         // People who come with the same files have nothing logged before, so the entries alone will do.
-        let Some((person, date, minutes)) = rules::overfull_day(&self.plan.with(logged), logged) else { return };
-        let on_day = self.after::<TimeEntry>().filter(|entry| entry.person == person && entry.date == date);
-        let line = on_day.map(|entry| self.line_of(entry)).min().unwrap_or(0);
-        let reason = format!("{date} would have {}:{:02} hours; a day has 24", minutes / 60, minutes % 60);
-        self.refuse("time.csv", line, ("hours", reason));
+        let after = self.plan.with(logged);
+        let first = |of: &dyn Fn(&TimeEntry) -> bool| {
+            self.after::<TimeEntry>().filter(|entry| of(entry)).map(|entry| self.line_of(entry)).min().unwrap_or(0)
+        };
+        let hours = |minutes: i64| format!("{}:{:02}", minutes / 60, minutes % 60);
+        let over = rules::overfull_day(&after, logged).map(|(person, date, minutes)| {
+            let line = first(&|entry| entry.person == person && entry.date == date);
+            (line, format!("{date} would have {} hours; a day has 24", hours(minutes)))
+        });
+        let under = rules::overdrawn_cell(&after, logged).map(|(drawn, minutes)| {
+            let line = first(&|entry| entry.minutes < 0 && entry.cell() == drawn.cell());
+            (line, format!("takes out {} hours more on {} than were logged there", hours(-minutes), drawn.date))
+        });
+        for (line, reason) in [over, under].into_iter().flatten() {
+            self.refuse("time.csv", line, ("hours", reason));
+        }
     }
 
     /// What would be more than one row can hold.
@@ -113,7 +125,7 @@ impl Resolving<'_> {
         lines().find(|line| !line.cell("remaining_h").is_empty())?;
         let mut own: HashMap<TaskId, i64> = HashMap::new();
         for (task, log) in &self.plan.logged {
-            own.insert(*task, log.iter().map(|(_, minutes)| minutes).sum());
+            own.insert(*task, log.iter().map(|it| it.minutes).sum());
         }
         for change in self.changes.get(&Kind::TimeEntry).into_iter().flatten() {
             let Change::TimeEntry(edit) = change else { continue };

@@ -76,7 +76,7 @@ pub use team::{Team, TeamId};
 pub use template::{Template, TemplateId};
 pub use template_task::{TemplateTask, TemplateTaskId};
 pub use text::{Text, TextId};
-pub use time_entry::{TimeEntry, TimeEntryId};
+pub use time_entry::{MOST_LOGGED, TimeEntry, TimeEntryId};
 pub use trail::{Trail, TrailDay, TrailId};
 
 pub use crate::pattern::Pattern;

@@ -15,6 +15,9 @@ identity!(
     TimeEntryId of TimeEntry
 );
 
+/// The most minutes of one entry, and of a day.
+pub const MOST_LOGGED: i32 = 1_440;
+
 /// One logged piece of work.
 #[derive(Clone, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
 pub struct TimeEntry {
@@ -31,12 +34,23 @@ pub struct TimeEntry {
     pub project: Option<ProjectId>,
     /// On which task.
     pub task: Option<TaskId>,
-    /// How long, 1..=1440 minutes.
+    /// How long, 1..=1440 minutes; of a correction also −1440..=−1, what is taken out again.
     pub minutes: i32,
     /// Whether it can be billed.
     pub billable: bool,
     /// A word on it.
     pub note: String,
+    /// Why it was put in afterwards: of corrections, which those below 0 always are.
+    #[serde(default)]
+    pub reason: String,
+}
+
+impl TimeEntry {
+    /// The cell of a week sheet in which it counts: on a task it is for whatever project that is in.
+    #[must_use]
+    pub fn cell(&self) -> (PersonId, Day, Option<ProjectId>, Option<TaskId>) {
+        (self.person, self.date, self.project.filter(|_| self.task.is_none()), self.task)
+    }
 }
 
 impl Record for TimeEntry {
@@ -61,17 +75,19 @@ impl Record for TimeEntry {
             Access::by_hand(
                 Input::Hours,
                 |it: &mut Self, text, _| {
-                    it.minutes = cell::minutes(text)?;
-                    let possible = (1..=1_440).contains(&it.minutes);
+                    it.minutes = cell::signed_minutes(text)?;
+                    let possible = (1..=MOST_LOGGED).contains(&it.minutes.abs());
                     if possible { Ok(()) } else { Err("lies not between a minute and 24 hours".to_owned()) }
                 },
                 |it: &Self, _| cell::hours_text(i64::from(it.minutes)),
             ),
         )
-        .bounds(0, 24)
+        .bounds(-24, 24)
+        .hint("Of a correction also below 0.")
         .example("1.5"),
         may("billable", "Billable", at!(billable: Yes)),
         may("note", "Note", at!(note: Line)),
+        may("reason", "Reason", at!(reason: Line)).hint("Why hours are corrected."),
     ];
 
     fn blank() -> Self {
@@ -85,6 +101,7 @@ impl Record for TimeEntry {
             minutes: 0,
             billable: false,
             note: String::new(),
+            reason: String::new(),
         }
     }
     fn key(&self) -> String {
@@ -104,15 +121,20 @@ impl Record for TimeEntry {
     }
 
     fn check(&self, today: Day) -> Result<(), Refusal> {
-        if !(1..=1_440).contains(&self.minutes) {
+        if !(1..=MOST_LOGGED).contains(&self.minutes.abs()) {
             return Err(Refusal::value("hours", "Log between a minute and 24 hours."));
+        }
+        if self.minutes < 0 && self.reason.is_empty() {
+            return Err(Refusal::value("reason", "Say why hours are taken out again."));
         }
         if self.date > today + 7 {
             let message = "Time is logged once it is worked; this day is more than a week ahead.";
             return Err(Refusal::value("date", message));
         }
-        if self.note.chars().count() > LONGEST_NOTE {
-            return Err(Refusal::value("note", format!("is longer than {LONGEST_NOTE} characters")));
+        for (field, text) in [("note", &self.note), ("reason", &self.reason)] {
+            if text.chars().count() > LONGEST_NOTE {
+                return Err(Refusal::value(field, format!("is longer than {LONGEST_NOTE} characters")));
+            }
         }
         Ok(())
     }

@@ -3,19 +3,22 @@
 use crate::{
     Day, Plan, ProjectId, Refusal, TaskId,
     change::{Change, Edit},
-    demand::{left_of, planned_of},
+    demand::{left_of, logged_on, planned_of},
     kinds::{Baseline, BaselineId, BaselineItem, BaselineItemId, BaselineKind, Kind, Task},
 };
 use std::collections::{BTreeMap, BTreeSet};
 
 /// Whether there is something to freeze of a task: a leaf, or a parent that holds effort which nothing inside it covers.
 fn is_meant(plan: &Plan, task: &Task) -> bool {
-    plan.children_of(task.id).is_empty() || left_of(plan, task).is_some_and(|left| left > 0)
+    plan.children_of(task.id).is_empty() || effort(plan, task).is_some_and(|effort| effort > 0)
 }
 
-/// The effort that is frozen: all of a leaf's, of a parent what is not broken down yet; `None` where nothing says how much.
+/// The effort that is frozen, A + R of everyone: all of a leaf's, of a parent what is not broken down; `None` where nothing says how
+/// much.
 fn effort(plan: &Plan, task: &Task) -> Option<i64> {
-    if plan.children_of(task.id).is_empty() { planned_of(plan, task) } else { left_of(plan, task) }
+    let own = logged_on(plan, task.id);
+    let is_said = own > 0 || planned_of(plan, task).is_some();
+    is_said.then(|| own + left_of(plan, task).unwrap_or(0))
 }
 
 /// The tasks of a project and of the projects inside it.

@@ -154,7 +154,7 @@ impl<'p> Ground<'p> {
     }
 
     fn is_begun(&self, task: &Task) -> bool {
-        let logged = self.plan.logged.get(&task.id).is_some_and(|log| log.iter().any(|(_, minutes)| *minutes > 0));
+        let logged = self.plan.logged.get(&task.id).is_some_and(|log| log.iter().any(|it| it.minutes > 0));
         logged || task.progress.is_some_and(|percent| percent > 0.into()) || task.stage != FIRST_STAGE
     }
 

@@ -20,4 +20,5 @@ pub use moves::{Mode, Moved, Stopped, Why, moved};
 pub use order::{leaves, line, links_from, links_in_words, links_to, sets_dates};
 pub use passes::{Figures, LastFinishes, figures, figures_of, last_finishes};
 pub use rollup::{Whole, dates_of, left_in, progress, span, wholes, with_inner};
+pub(crate) use workdays::Calendars;
 pub use workdays::Workdays;

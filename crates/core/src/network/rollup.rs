@@ -2,7 +2,7 @@
 
 use super::{ground::Dates, order::leaves};
 use crate::{
-    Plan, ProjectId, TaskId, actuals,
+    Plan, ProjectId, TaskId,
     demand::{is_parent, left_of, planned_of},
     kinds::Task,
 };
@@ -95,8 +95,8 @@ fn of_leaf(plan: &Plan, leaf: &Task) -> i32 {
     if let Some(typed) = leaf.progress {
         return (typed * rust_decimal::Decimal::ONE_HUNDRED).round().to_i32().unwrap_or(0).clamp(0, WHOLE);
     }
-    let figures = actuals::of_task(plan, leaf);
-    let (worked, in_all) = (i128::from(figures.actual), i128::from(figures.projected().max(1)));
+    let figures = crate::hours::of_task(plan, leaf);
+    let (worked, in_all) = (i128::from(figures.actual()), i128::from(figures.projected().max(1)));
     i32::try_from((2 * worked * i128::from(WHOLE) + in_all) / (2 * in_all)).unwrap_or(WHOLE).clamp(0, WHOLE)
 }
 

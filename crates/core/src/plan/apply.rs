@@ -217,15 +217,8 @@ impl Plan {
         if let Some(after) = &edit.after {
             Arc::make_mut(self.days_logged.entry((after.person, after.date)).or_default()).push(after.id);
         }
-        for (record, sign) in [(&edit.before, -1), (&edit.after, 1)] {
-            let Some((entry, task)) = record.as_ref().and_then(|entry| Some((entry, entry.task?))) else { continue };
-            let log = Arc::make_mut(self.logged.entry(task).or_default());
-            let minutes = i64::from(entry.minutes) * sign;
-            match log.iter_mut().find(|(person, _)| *person == entry.person) {
-                Some((_, sum)) => *sum += minutes,
-                None => log.push((entry.person, minutes)),
-            }
-        }
+        edit.before.iter().for_each(|entry| self.put_log(entry, false));
+        edit.after.iter().for_each(|entry| self.put_log(entry, true));
         put(&mut self.time_entries, edit);
     }
 }

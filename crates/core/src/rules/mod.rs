@@ -4,7 +4,8 @@ mod between;
 
 pub(crate) use between::grouped;
 pub use between::{
-    Nesting, bounded, free_key, free_reference, given, most_levels, nesting, overfull_day, overloaded, too_much, whole,
+    Nesting, bounded, free_key, free_reference, given, most_levels, nesting, overdrawn_cell, overfull_day, overloaded,
+    too_much, whole,
 };
 
 use crate::{

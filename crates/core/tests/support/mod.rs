@@ -88,6 +88,7 @@ pub fn entry(id: i32, who: i32, task: Option<i32>, minutes: i32) -> TimeEntry {
         minutes,
         billable: true,
         note: String::new(),
+        reason: String::new(),
     }
 }
 

@@ -202,6 +202,18 @@ impl<'a> Slow<'a> {
         typed.or(task.estimate.map(|estimate| estimate * Self::heads(task)))
     }
 
+    /// E of a leaf, or what of a parent's is not in the tasks inside it; `None` where it says none.
+    pub fn estimate(&self, task: &Task) -> Option<i64> {
+        let own = task.estimate? * Self::heads(task);
+        Some((own - self.inner(task.id).iter().map(|inner| self.estimated(inner)).sum::<i64>()).max(0))
+    }
+
+    /// Σ E of a task and of what is inside it.
+    fn estimated(&self, task: &Task) -> i64 {
+        let inner: i64 = self.inner(task.id).iter().map(|inner| self.estimated(inner)).sum();
+        inner + self.estimate(task).unwrap_or(0)
+    }
+
     fn inside(&self, id: TaskId) -> i64 {
         self.inner(id).iter().map(|task| self.planned(task)).sum()
     }

@@ -22,6 +22,7 @@ pub struct Model {
     pub minutes: i32,
     pub billable: bool,
     pub note: String,
+    pub reason: String,
 }
 
 impl ActiveModelBehavior for ActiveModel {}
@@ -41,6 +42,7 @@ impl Stored for TimeEntry {
             minutes: self.minutes,
             billable: self.billable,
             note: self.note.clone(),
+            reason: self.reason.clone(),
         }
         .into_active_model()
     }
@@ -56,6 +58,7 @@ impl Stored for TimeEntry {
             minutes: row.minutes,
             billable: row.billable,
             note: row.note,
+            reason: row.reason,
         })
     }
 }

@@ -16,6 +16,7 @@ mod m0013_task_sheet;
 mod m0014_locks;
 mod m0015_jobs;
 mod m0016_projects;
+mod m0017_hours;
 
 use sea_orm_migration::prelude::*;
 
@@ -58,6 +59,7 @@ impl MigratorTrait for Migrator {
             Step("m0014_locks", m0014_locks::SCHEMA),
             Step("m0015_jobs", m0015_jobs::SCHEMA),
             Step("m0016_projects", m0016_projects::SCHEMA),
+            Step("m0017_hours", m0017_hours::SCHEMA),
         ];
         steps.into_iter().map(|step| Box::new(step) as Box<dyn MigrationTrait>).collect()
     }

@@ -20,7 +20,7 @@ use snug_core::{
     kinds::{Kind, Task},
     network::{Mode, figures},
 };
-use snug_exchange::network::{Form, passes};
+use snug_exchange::{Form, network::passes};
 use utoipa::ToSchema;
 
 /// Nothing is asked but the whole.

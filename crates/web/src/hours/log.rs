@@ -36,6 +36,7 @@ pub fn time_entry_of(plan: &Plan, pairs: &Pairs) -> Result<TimeEntry, Refusal> {
         minutes: i32::try_from(minutes).unwrap_or(i32::MAX),
         billable: of("billable") == "yes",
         note: of("note").to_owned(),
+        reason: of("reason").to_owned(),
     })
 }
 

@@ -18,4 +18,5 @@ pub fn routes() -> Router<AppState> {
         .route("/hours/sheet", get(sheet::part))
         .route("/hours/log", post(log::log))
         .route("/hours/actuals", get(actuals::page))
+        .route("/hours/actuals.csv", get(actuals::csv))
 }

@@ -23,8 +23,8 @@ use axum::{
 };
 use snug_core::{
     Command, Eyes, Plan, TaskId,
-    actuals::{self, Actuals},
     change::{Change, Edit},
+    hours::{self, Actuals},
     kinds::{About, FilesOf, Kind},
     text::{Text, TextSlot},
 };
@@ -214,9 +214,9 @@ impl FiguresView {
     /// The figures in words.
     pub fn of(figures: &Actuals) -> Self {
         Self {
-            estimate: if figures.estimated { words::hours(figures.estimate) } else { "none".to_owned() },
-            actual: words::hours(figures.actual),
-            remaining: words::hours(figures.remaining),
+            estimate: if figures.estimated { words::hours(figures.estimate()) } else { "none".to_owned() },
+            actual: words::hours(figures.actual()),
+            remaining: words::hours(figures.remaining()),
             projected: words::hours(figures.projected()),
             verdict: words::verdict(figures),
         }
@@ -401,12 +401,12 @@ fn title(eyes: &Eyes<'_>, kind: Kind, columns: &[Column], record: &Change) -> St
 fn figures(eyes: &Eyes<'_>, record: &Change) -> Option<FiguresView> {
     let plan = eyes.plan;
     let figures = match record {
-        Change::Task(edit) => actuals::of_task(plan, edit.after.as_ref()?),
-        Change::Project(edit) => actuals::of_projects(plan).remove(&Some(edit.after.as_ref()?.id)).unwrap_or_default(),
+        Change::Task(edit) => hours::of_task(plan, edit.after.as_ref()?),
+        Change::Project(edit) => hours::of_project(plan, edit.after.as_ref()?.id),
         // What somebody has logged is for them and a few others.
         Change::Person(edit) => {
             let person = edit.after.as_ref()?.id;
-            eyes.knows(person).then(|| actuals::of_person(plan, person))?
+            eyes.knows(person).then(|| hours::of_person(plan, person))?
         }
         _ => return None,
     };

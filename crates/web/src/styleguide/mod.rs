@@ -52,10 +52,8 @@ fn first_day() -> Day {
 
 async fn page(State(state): State<AppState>, user: User) -> Result<Html<String>, Error> {
     is_shown(&state)?;
-    let vessel = |estimate, actual, remaining| {
-        let figures =
-            snug_core::actuals::Actuals { estimate, actual, remaining, without_estimate: 0, estimated: estimate > 0 };
-        crate::hours::Vessel::of(&figures, 60)
+    let vessel = |estimate: i64, actual, remaining| {
+        crate::hours::Vessel::filled((estimate > 0).then_some(estimate), actual, remaining, 60)
     };
     let page = StyleguidePage {
         frame: Frame::of(&state, &user, Room::None).await?,

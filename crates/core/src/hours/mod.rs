@@ -1,0 +1,15 @@
+//! Hours, money, and the truth about estimates (`rules/hours.md`): what work took against what was thought, what was planned against
+//! what was worked, what it cost, what was earned, and by how much estimates of a kind are wrong.
+
+pub mod actuals;
+pub mod bias;
+pub mod earned;
+mod entries;
+pub mod money;
+mod pieces;
+mod sum;
+pub mod worked;
+
+pub use actuals::{Actuals, Asked, By, Key, of_person, of_project, of_task, table};
+pub use entries::entries_of;
+pub use pieces::Cut;

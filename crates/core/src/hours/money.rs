@@ -1,0 +1,222 @@
+//! What work costs and what is billed: minutes × the rate of whoever did it, or will do it, on the day.
+
+use crate::{
+    Day, PersonId, Plan, ProjectId, TeamId,
+    availability::Days,
+    demand::{Slot, Window, effort_of, left_of, person_load, seat_loads},
+    kinds::{Person, Task},
+    plan::Entry,
+    week::subject_of,
+};
+use rust_decimal::{Decimal, RoundingStrategy};
+use std::{collections::BTreeMap, sync::Arc};
+
+/// Which of the two rates.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Rate {
+    /// What an hour costs.
+    Cost,
+    /// What an hour is billed at.
+    Bill,
+}
+
+/// The rate of somebody, an hour, that is in force on a day: the last one before it or on it that says something; `None` where none
+/// does.
+#[must_use]
+pub fn rate_on(person: &Person, rate: Rate, day: Day) -> Option<Decimal> {
+    let before = person.rates.iter().filter(|dated| dated.from.is_none_or(|from| from <= day));
+    before.rev().find_map(|dated| match rate {
+        Rate::Cost => dated.cost,
+        Rate::Bill => dated.bill,
+    })
+}
+
+/// Money and minutes of whatever is looked at. Sums are exact; money is rounded half up to cents as it is shown.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct Money {
+    /// Minutes × cost rate of what was logged.
+    cost: Decimal,
+    /// Minutes × bill rate of what was logged as billable.
+    billed: Decimal,
+    /// Minutes × cost rate of the load to come, firm and pencilled.
+    planned_cost: Decimal,
+    /// Minutes that were logged without a cost rate.
+    pub unrated: i64,
+    /// Minutes to come without a cost rate; work of nobody has none.
+    pub planned_unrated: i64,
+}
+
+/// Minutes × rate, in money, half up to cents.
+fn cents(sum: Decimal) -> Decimal {
+    let mut cents = (sum / Decimal::from(60)).round_dp_with_strategy(2, RoundingStrategy::MidpointAwayFromZero);
+    cents.rescale(2);
+    cents
+}
+
+impl Money {
+    /// What the work that was logged cost, in money with cents.
+    #[must_use]
+    pub fn cost(&self) -> Decimal {
+        cents(self.cost)
+    }
+
+    /// What of it is billed.
+    #[must_use]
+    pub fn billed(&self) -> Decimal {
+        cents(self.billed)
+    }
+
+    /// What the work to come will cost.
+    #[must_use]
+    pub fn planned_cost(&self) -> Decimal {
+        cents(self.planned_cost)
+    }
+
+    /// Takes other figures in.
+    pub fn add(&mut self, other: &Self) {
+        self.cost += other.cost;
+        self.billed += other.billed;
+        self.planned_cost += other.planned_cost;
+        self.unrated += other.unrated;
+        self.planned_unrated += other.planned_unrated;
+    }
+
+    /// What minutes that somebody logged on a day come to.
+    #[must_use]
+    pub fn of_logged(person: Option<&Person>, day: Day, minutes: i64, billable: bool) -> Self {
+        let mut money = Self::default();
+        match person.and_then(|person| rate_on(person, Rate::Cost, day)) {
+            Some(rate) => money.cost = rate * Decimal::from(minutes),
+            None => money.unrated = minutes,
+        }
+        if let Some(rate) = person.and_then(|person| rate_on(person, Rate::Bill, day)).filter(|_| billable) {
+            money.billed = rate * Decimal::from(minutes);
+        }
+        money
+    }
+
+    /// What minutes to come of somebody, or of nobody, on a day come to.
+    #[must_use]
+    pub fn to_come(person: Option<&Person>, day: Day, minutes: i64) -> Self {
+        let mut money = Self::default();
+        match person.and_then(|person| rate_on(person, Rate::Cost, day)) {
+            Some(rate) => money.planned_cost = rate * Decimal::from(minutes),
+            None => money.planned_unrated = minutes,
+        }
+        money
+    }
+}
+
+/// How far ahead late work is looked for, in days: what is still to be done then has nobody who ever gets to it.
+const LONGEST_QUEUE: i32 = 4_096;
+
+/// The day on which late work is through: it fills the days from today on up to their limits.
+fn queue_end(days_over: &dyn Fn(Day, Day) -> Days, today: Day, owed: i64) -> Day {
+    let mut reach = 28;
+    loop {
+        let days = days_over(today, today + reach);
+        let mut left = owed;
+        for index in days.indexes(today, days.last()) {
+            left -= i64::from(days.limit()[index]);
+            if left <= 0 {
+                return days.day(index);
+            }
+        }
+        if reach >= LONGEST_QUEUE {
+            return today + LONGEST_QUEUE;
+        }
+        reach *= 2;
+    }
+}
+
+/// The last day on which load lies: that of bookings and tasks, or the one on which late work is through; `None` where none lies
+/// ahead.
+fn last_day(
+    ends: impl Iterator<Item = Day>,
+    owed: i64,
+    days_over: &dyn Fn(Day, Day) -> Days,
+    today: Day,
+) -> Option<Day> {
+    let queue = (owed > 0).then(|| queue_end(days_over, today, owed));
+    ends.chain(queue).max().filter(|last| *last >= today)
+}
+
+/// Shows each day's minutes of some load from today on, by project; holds are none of a project's.
+fn each_day(slots: &[Slot], days: &Days, today: Day, see: &mut dyn FnMut(ProjectId, Day, i64)) {
+    let range = days.indexes(today, days.last());
+    for (project, load) in slots.iter().filter_map(|slot| Some((slot.project?, &slot.load))) {
+        for (at, minutes) in range.clone().zip(load.days(range.clone())).filter(|(_, minutes)| *minutes != 0) {
+            see(project, days.day(at), i64::from(minutes));
+        }
+    }
+}
+
+/// Shows each day's minutes of one person from today on, by project.
+pub(super) fn each_of_person(plan: &Plan, entry: &Entry, today: Day, see: &mut dyn FnMut(ProjectId, Day, i64)) {
+    let tasks = || entry.tasks.iter().filter_map(|id| plan.tasks.get(id));
+    let own = |task: &Arc<Task>| {
+        let effort = effort_of(plan, task)?;
+        effort.parts.iter().find(|(who, _)| *who == entry.person.id).map(|(_, minutes)| *minutes)
+    };
+    let owed = tasks().filter(|task| task.is_late(today)).filter_map(own).sum();
+    let ends = entry.numbers.bricks().iter().map(|brick| brick.end).chain(tasks().filter_map(|task| task.finish));
+    let Some(last) = last_day(ends, owed, &|from, to| Days::of(plan, entry, from, to), today) else { return };
+    let load = person_load(plan, entry, &Window::new(today, last, today), true);
+    each_day(&load.slots, &load.days, today, see);
+}
+
+/// Shows each day's minutes from today on that no person carries, by project.
+pub(super) fn each_unnamed(plan: &Plan, today: Day, see: &mut dyn FnMut(ProjectId, Day, i64)) {
+    let tasks = || plan.nameless_tasks.iter().filter_map(|id| plan.tasks.get(id));
+    let mut owed: BTreeMap<Option<TeamId>, i64> = BTreeMap::new();
+    for task in tasks().filter(|task| task.team.is_some() && task.is_late(today)) {
+        *owed.entry(task.team).or_default() += left_of(plan, task).unwrap_or(0);
+    }
+    // Each team has a queue of its own.
+    let owed = owed.into_values().max().unwrap_or(0);
+    let ends = plan.seats.values().map(|seat| seat.end).chain(tasks().filter_map(|task| task.finish));
+    let days_over = |from, to| Days::of_workspace(&plan.settings, from, to);
+    let Some(last) = last_day(ends, owed, &days_over, today) else { return };
+    let window = Window::new(today, last, today);
+    let days = days_over(window.span().0, window.span().1);
+    for seat in seat_loads(plan, &window) {
+        each_day(&seat.slots, &days, today, see);
+    }
+}
+
+/// The figures of every project, with those inside it, and of what was logged on none: a row for each with a figure.
+#[must_use]
+pub fn table(plan: &Plan, today: Day) -> BTreeMap<Option<ProjectId>, Money> {
+    let mut own: BTreeMap<Option<ProjectId>, Money> = BTreeMap::new();
+    for entry in plan.time_entries.values() {
+        let person = plan.people.get(&entry.person).map(|it| &*it.person);
+        let money = Money::of_logged(person, entry.date, i64::from(entry.minutes), entry.billable);
+        own.entry(subject_of(plan, entry).0).or_default().add(&money);
+    }
+    let mut put = |person: Option<&Person>, project: ProjectId, day: Day, minutes: i64| {
+        own.entry(Some(project)).or_default().add(&Money::to_come(person, day, minutes));
+    };
+    for entry in plan.people.values() {
+        each_of_person(plan, entry, today, &mut |project, day, minutes| {
+            put(Some(&entry.person), project, day, minutes)
+        });
+    }
+    each_unnamed(plan, today, &mut |project, day, minutes| put(None, project, day, minutes));
+    let mut sums: BTreeMap<Option<ProjectId>, Money> = BTreeMap::new();
+    for (project, money) in &own {
+        match project {
+            None => sums.entry(None).or_default().add(money),
+            Some(id) => {
+                plan.project_line(*id).for_each(|above| sums.entry(Some(above.id)).or_default().add(money));
+            }
+        }
+    }
+    sums
+}
+
+/// The rates of one person as they stand on a day: what an hour costs, and what it is billed at.
+#[must_use]
+pub fn rates_on(plan: &Plan, person: PersonId, day: Day) -> [Option<Decimal>; 2] {
+    let person = plan.people.get(&person).map(|entry| &entry.person);
+    [Rate::Cost, Rate::Bill].map(|rate| person.and_then(|person| rate_on(person, rate, day)))
+}
