@@ -16,7 +16,10 @@ use crate::{
     change::Change,
     craft::Spellings,
     fields::FieldOf,
-    kinds::{Absence, Booking, Field, Holiday, Kind, Meeting, Person, Project, Records, Task, Team, TimeEntry, Who},
+    kinds::{
+        Absence, Booking, Field, Holiday, Kind, Meeting, Person, Project, Records, Task, Team, TimeEntry, WeekSheetId,
+        Who,
+    },
     settings::Settings,
 };
 use imbl::{OrdMap, OrdSet};
@@ -67,6 +70,8 @@ pub struct Plan {
     pub logged_apart: OrdMap<(Option<ProjectId>, PersonId), Logged>,
     /// Tasks that name nobody.
     pub nameless_tasks: OrdSet<TaskId>,
+    /// Where each week of somebody's hours stands, by its Monday.
+    pub(crate) sheets: OrdMap<(PersonId, Day), WeekSheetId>,
     homes: homes::Homes,
     keys: OrdMap<(Kind, String), i32>,
     days_logged: OrdMap<(PersonId, Day), Arc<Vec<TimeEntryId>>>,

@@ -13,6 +13,8 @@ pub struct Eyes<'a> {
     /// The plan.
     pub plan: &'a Plan,
     role: Role,
+    /// Who looks, where they are a person of the plan.
+    me: Option<PersonId>,
     /// Whose private matters are seen; `None` where everybody's are.
     known: Option<HashSet<PersonId>>,
 }
@@ -21,13 +23,13 @@ impl<'a> Eyes<'a> {
     /// Eyes that see everything: files that one makes on the server itself, and what the program reads for itself.
     #[must_use]
     pub const fn of_all(plan: &'a Plan) -> Self {
-        Self { plan, role: Role::Administrator, known: None }
+        Self { plan, role: Role::Administrator, me: None, known: None }
     }
 
     /// Eyes that see what is for everybody.
     #[must_use]
     pub fn of_none(plan: &'a Plan) -> Self {
-        Self { plan, role: Role::Viewer, known: Some(HashSet::new()) }
+        Self { plan, role: Role::Viewer, me: None, known: Some(HashSet::new()) }
     }
 
     /// Whether what is private to somebody is seen.
@@ -42,6 +44,7 @@ impl<'a> Eyes<'a> {
         match sight {
             Sight::All => true,
             Sight::Money => sight.is_for(self.role),
+            Sight::OwnMoney => Sight::Money.is_for(self.role) || whose.is_some() && whose == self.me,
             Sight::Private => whose.is_none_or(|person| self.knows(person)),
         }
     }
@@ -63,12 +66,13 @@ impl<'a> Eyes<'a> {
     /// Tells these eyes from others that see something else in records of a kind: whoever answers for many keeps an answer by it.
     #[must_use]
     pub fn sight_of(&self, kind: Kind) -> String {
-        let private = kind.columns().iter().any(|spec| spec.sight == Sight::Private);
+        let sights = || kind.columns().into_iter().map(|spec| spec.sight).chain([kind.about().sight]);
+        let is_personal = sights().any(|sight| matches!(sight, Sight::Private | Sight::OwnMoney));
         match &self.known {
-            Some(known) if private || kind.about().sight == Sight::Private => {
+            Some(known) if is_personal => {
                 let mut known: Vec<i32> = known.iter().map(|person| person.0).collect();
                 known.sort_unstable();
-                format!("{known:?}")
+                format!("{:?} {known:?}", self.me)
             }
             _ => String::new(),
         }
@@ -114,13 +118,23 @@ impl Actor<'_> {
     /// What they see of a plan.
     #[must_use]
     pub fn eyes<'a>(&self, plan: &'a Plan) -> Eyes<'a> {
-        Eyes { plan, role: self.role, known: (self.role < Role::Manager).then(|| self.known(plan)) }
+        Eyes {
+            plan,
+            role: self.role,
+            me: self.person(plan),
+            known: (self.role < Role::Manager).then(|| self.known(plan)),
+        }
+    }
+
+    /// Who of the plan they are.
+    fn person(&self, plan: &Plan) -> Option<PersonId> {
+        plan.person_by_email(self.email).map(|entry| entry.person.id)
     }
 
     /// Whose private matters they see: their own; a lead those of the people of each team that they are in or answer for, the teams
     /// inside it included.
     fn known(&self, plan: &Plan) -> HashSet<PersonId> {
-        let Some(me) = plan.person_by_email(self.email).map(|entry| entry.person.id) else { return HashSet::new() };
+        let Some(me) = self.person(plan) else { return HashSet::new() };
         let mut known = HashSet::from([me]);
         if self.role >= Role::Lead {
             let teams = &plan.records.teams;

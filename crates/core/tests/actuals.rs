@@ -102,6 +102,7 @@ fn a_week_sheet_shows_planned_and_logged_hours_under_the_limits() {
         certainty: Certainty::Firm,
         days_off: false,
         note: String::new(),
+        line: String::new(),
     };
     let plan = ground().with(&[
         Change::Booking(Edit::new(booking)),

@@ -41,6 +41,7 @@ fn booked(range: (i32, i32), value: i32, unit: Unit) -> Booking {
         certainty: Certainty::Firm,
         days_off: false,
         note: String::new(),
+        line: String::new(),
     }
 }
 

@@ -105,6 +105,7 @@ fn nothing_is_booked_on_a_closed_project_however_it_is_asked() {
         certainty: snug_core::kinds::Certainty::Firm,
         days_off: false,
         note: String::new(),
+        line: String::new(),
     };
     let by_edit = edit(&plan, &[Change::Booking(Edit::new(booking.clone()))]).unwrap_err();
     let by_place = plan.decide(&Command::PlaceBooking { booking }, day(0)).unwrap_err();

@@ -44,6 +44,7 @@ fn booking(id: i32, who: i32, project: i32, range: (i32, i32), amount: (i32, Uni
         certainty,
         days_off: false,
         note: String::new(),
+        line: String::new(),
     }
 }
 

@@ -22,6 +22,7 @@ fn booking(id: i32) -> Booking {
         certainty: Certainty::Firm,
         days_off: false,
         note: String::new(),
+        line: String::new(),
     }
 }
 

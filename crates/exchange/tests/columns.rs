@@ -26,6 +26,7 @@ fn ground() -> Plan {
         ("releases.csv", "code,name\nR1,One\n"),
         ("templates.csv", "code,name\nsmall,Small\n"),
         ("lists.csv", "code,name,teams\nnext,Next,workshop\n"),
+        ("budget_lines.csv", "project,line\nmoon,Build\n"),
         ("baselines.csv", "code,name,kind,of,date\nB-S4,Four,sprint,S4,2026-03-09\n"),
     ];
     let mut data = Dataset::default();
@@ -124,6 +125,7 @@ fn good(name: &str) -> Vec<(&'static str, &'static str)> {
             ("requester", "The museum"),
             ("sprint", "S4"),
             ("release", "R1"),
+            ("line", "Build"),
             ("accountable", "ada@x.test"),
             ("waiting_on", "the timber yard"),
             ("stuck", "no oak yet"),
@@ -145,6 +147,28 @@ fn good(name: &str) -> Vec<(&'static str, &'static str)> {
             ("certainty", "pencilled"),
             ("days_off", "yes"),
             ("note", "two\nlines"),
+            ("line", "Build"),
+        ],
+        "week_sheets.csv" => vec![
+            ("email", "ada@x.test"),
+            ("week", "2026-03-09"),
+            ("state", "sent back"),
+            ("by", "bo@x.test"),
+            ("note", "Thursday is missing"),
+        ],
+        "budget_lines.csv" => vec![("project", "moon"), ("line", "Paint"), ("hours", "120.5"), ("money", "4500.25")],
+        "expenses.csv" => vec![
+            ("ref", "E1"),
+            ("project", "moon"),
+            ("line", "Build"),
+            ("task", "T1"),
+            ("email", "ada@x.test"),
+            ("date", "2026-03-09"),
+            ("what", "Oak, planed"),
+            ("quantity", "3.5"),
+            ("unit", "m²"),
+            ("unit_price", "48.2"),
+            ("receipt", RECEIPT),
         ],
         "time.csv" => vec![
             ("ref", "H1"),
@@ -266,6 +290,7 @@ fn good(name: &str) -> Vec<(&'static str, &'static str)> {
 }
 
 /// SHA-256 of nothing.
+const RECEIPT: &str = "e3b0c44298fc1c149afbf4c8996fb92427ae41e4649b934ca495991b7852b855.jpg";
 const SUM: &str = "e3b0c44298fc1c149afbf4c8996fb92427ae41e4649b934ca495991b7852b855";
 
 /// Other rows that would do, with what stands in no row of [`good`], as a booking is of a person, a team or a role.
@@ -283,6 +308,9 @@ fn other(name: &str) -> Vec<Vec<(&'static str, &'static str)>> {
                 ]
             })
             .to_vec(),
+        "expenses.csv" => {
+            vec![vec![("project", "moon"), ("date", "2026-03-09"), ("what", "Screws"), ("amount", "19.9")]]
+        }
         "absences.csv" => vec![vec![
             ("email", "bo@x.test"),
             ("start", "2026-05-04"),
@@ -414,6 +442,17 @@ fn a_value_that_cannot_be_is_refused_at_its_column() {
         ("bookings.csv", "unit", "days", "not one of h/day"),
         ("bookings.csv", "certainty", "maybe", "not one of firm"),
         ("bookings.csv", "end", "2026-03-01", "before it starts"),
+        ("week_sheets.csv", "week", "2026-03-10", "named by its Monday"),
+        ("week_sheets.csv", "state", "open", "not one of handed in, approved, sent back"),
+        ("week_sheets.csv", "note", "", "Say what is to be put right."),
+        ("budget_lines.csv", "line", "", "is empty"),
+        ("budget_lines.csv", "hours", "1000001", "more than can be"),
+        ("budget_lines.csv", "money", "-1", "less than nothing"),
+        ("expenses.csv", "amount", "12", "not both"),
+        ("expenses.csv", "unit_price", "", "Say how much"),
+        ("expenses.csv", "unit_price", "0.00001", "at most four digits"),
+        ("expenses.csv", "receipt", "oak.jpg", "a picture or a PDF"),
+        ("expenses.csv", "project", "nowhere", "there is no project"),
         ("time.csv", "hours", "25", "lies not between a minute and 24 hours"),
         ("time.csv", "hours", "-25", "lies not between a minute and 24 hours"),
         ("time.csv", "task", "T9", "there is no task"),
@@ -570,6 +609,9 @@ fn a_day_with_more_than_24_hours_and_a_circle_of_links_are_refused() {
     assert_eq!(drawn[0].line, 3);
     let silent = read("time.csv", "email,date,hours\nada@x.test,2026-03-09,1\nada@x.test,2026-03-09,-0.5\n");
     assert!(silent[0].reason.contains("Say why hours are taken out again."), "{silent:?}");
+    let no_line = read("tasks.csv", "ref,project,title,line\nT8,moon,Eighth,Build\nT9,sound,Ninth,Build\n");
+    assert!(no_line[0].reason.contains("no budget line “Build” in this project"), "{no_line:?}");
+    assert_eq!((no_line.len(), no_line[0].line), (1, 3));
     let circle = read("links.csv", "from,to,type\nT1,T2,FS\nT2,T1,SS\n");
     assert!(circle[0].reason.contains("First → Second → First"), "{circle:?}");
 }

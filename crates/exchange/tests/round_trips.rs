@@ -56,7 +56,7 @@ fn row(file: &File, at: usize, keys: &Keys, draw: &mut Draw<'_>) -> Vec<String> 
     let (about, is_even) = (file.kind.about(), at.is_multiple_of(2));
     let mut cells: Vec<String> = Vec::new();
     for spec in &file.columns {
-        let together = ["absences.csv", "tasks.csv", "bookings.csv", "attachments.csv", "meetings.csv"]
+        let together = ["absences.csv", "tasks.csv", "bookings.csv", "attachments.csv", "meetings.csv", "expenses.csv"]
             .contains(&file.name)
             && !matches!(spec.input, Input::Words);
         let left_out = !spec.must && draw.below(3) == 0 && !together;
@@ -82,6 +82,13 @@ fn row(file: &File, at: usize, keys: &Keys, draw: &mut Draw<'_>) -> Vec<String> 
                 String::new()
             }
             ("attachments.csv", "task" | "project") if (spec.name == "task") != is_even => String::new(),
+            // A line that few projects have; rows of others are left out.
+            ("tasks.csv" | "bookings.csv" | "expenses.csv", "line") if draw.below(3) > 0 => String::new(),
+            ("tasks.csv" | "bookings.csv" | "expenses.csv", "line") => key(Kind::BudgetLine, 0),
+            ("expenses.csv", "amount") if is_even => String::new(),
+            ("expenses.csv", "quantity" | "unit_price") if !is_even => String::new(),
+            ("expenses.csv", "receipt") => format!("{}.pdf", "0123456789abcdef".repeat(4)),
+            ("week_sheets.csv", "week") => (today().monday() - 7 * i32::try_from(at).unwrap()).to_string(),
             ("attachments.csv", "name") => format!("relief {at}.pdf"),
             ("attachments.csv", "sum") => "0123456789abcdef".repeat(4),
             ("references.csv", "address") => format!("https://drawings.x.test/{at}?é"),

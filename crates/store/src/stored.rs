@@ -14,7 +14,7 @@ use snug_core::{
 };
 use std::future::Future;
 
-/// Rows a statement; `PostgreSQL` takes 65,535 parameters, and our widest table has 36 columns.
+/// Rows a statement; `PostgreSQL` takes 65,535 parameters, and our widest table has 37 columns.
 const BATCH: usize = 1_000;
 
 /// A kind of record that has a table.

@@ -121,7 +121,7 @@ impl Plan {
         if !known {
             return Err(Refusal::value("who", "Say whose time this is: nobody by that name is in the plan."));
         }
-        let Some(id) = booking.project else { return Ok(()) };
+        let Some(id) = booking.project else { return rules::line_stands(self, None, &booking.line) };
         let Some(project) = self.records.projects.get(&id) else {
             return Err(Refusal::value("project", "There is no such project in the plan."));
         };
@@ -129,7 +129,7 @@ impl Plan {
             let message = format!("{} is closed; open it again before booking on it.", project.name);
             return Err(Refusal::value("project", message));
         }
-        Ok(())
+        rules::line_stands(self, booking.project, &booking.line)
     }
 
     /// Everything must stand as the entry left it, and nothing that came later may hang on what would go.

@@ -16,6 +16,7 @@ impl Resolving<'_> {
         self.overgiven();
         self.network();
         self.impossible_log();
+        self.budget_lines();
         self.overload();
     }
 
@@ -104,9 +105,29 @@ impl Resolving<'_> {
             let line = first(&|entry| entry.minutes < 0 && entry.cell() == drawn.cell());
             (line, format!("takes out {} hours more on {} than were logged there", hours(-minutes), drawn.date))
         });
-        for (line, reason) in [over, under].into_iter().flatten() {
+        // What comes with the same files may come into weeks that they say are shut; what stands there already stays.
+        let shut = rules::shut_week(self.plan, logged).map(|(entry, state)| {
+            let line = first(&|other| other.id == entry.id);
+            (line, rules::says_shut(self.plan, entry, state))
+        });
+        for (line, reason) in [over, under, shut].into_iter().flatten() {
             self.refuse("time.csv", line, ("hours", reason));
         }
+    }
+
+    /// Budget lines that are named and are in no file and no project.
+    fn budget_lines(&mut self) {
+        let of = |kind: Kind| self.changes.get(&kind).into_iter().flatten();
+        let named = [Kind::Task, Kind::Booking, Kind::Expense].into_iter().flat_map(of);
+        let named: Vec<&Change> = named.filter(|change| rules::named_line(change).is_some()).collect();
+        if named.is_empty() {
+            return;
+        }
+        let after = self.plan.with(self.changes.values().flatten());
+        let Some((change, line)) = rules::missing_line(&after, named) else { return };
+        let (subject, reason) =
+            (change.subject(), format!("there is no budget line “{line}” in this project, nor in what it is inside"));
+        self.refuse(subject.0.about().file, self.lines.get(&subject).copied().unwrap_or(0), ("line", reason));
     }
 
     /// What would be more than one row can hold.

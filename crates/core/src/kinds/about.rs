@@ -158,6 +158,8 @@ pub enum Sight {
     All,
     /// Managers and up: rates and money.
     Money,
+    /// Managers and up, and who it is about: what somebody spent.
+    OwnMoney,
     /// Who it is about, leads of their teams, managers and up: kinds of time off, what somebody has logged.
     Private,
 }
@@ -167,7 +169,7 @@ impl Sight {
     #[must_use]
     pub fn is_for(self, role: Role) -> bool {
         match self {
-            Self::All | Self::Private => true,
+            Self::All | Self::Private | Self::OwnMoney => true,
             Self::Money => role >= Role::Manager,
         }
     }

@@ -2,7 +2,7 @@
 
 use super::{
     About, Access, Column, Input, Keys, PersonId, ProjectId, Record, TeamId,
-    codec::{Codec as _, Date, Line, MayTo, To, Word, Yes},
+    codec::{Codec as _, Date, Line, MayTo, To, Used, Word, Yes},
     column::{at, may, must},
     record::{has_id, identity},
 };
@@ -45,6 +45,9 @@ pub struct Booking {
     pub days_off: bool,
     /// A word on it.
     pub note: String,
+    /// The line of the budget that it is on, by its name; empty for none of its own choice.
+    #[serde(default)]
+    pub line: String,
 }
 
 /// Whose hours a booking takes.
@@ -142,6 +145,7 @@ impl Record for Booking {
         may("certainty", "Certainty", at!(certainty: Word)),
         may("days_off", "On days off", at!(days_off: Yes)).hint("Counts on days off, too."),
         may("note", "Note", at!(note: Line)),
+        may("line", "Budget line", at!(line: Used)).hint("Left empty, the project’s only line."),
     ];
 
     fn blank() -> Self {
@@ -156,6 +160,7 @@ impl Record for Booking {
             certainty: Certainty::Firm,
             days_off: false,
             note: String::new(),
+            line: String::new(),
         }
     }
     fn key(&self) -> String {

@@ -18,7 +18,9 @@ mod attachment;
 mod baseline;
 mod baseline_item;
 mod booking;
+mod budget_line;
 mod check;
+mod expense;
 mod field;
 mod holiday;
 mod item;
@@ -41,6 +43,7 @@ mod template_task;
 pub mod text;
 mod time_entry;
 mod trail;
+mod week_sheet;
 mod within;
 
 pub use about::{About, Input, Key, Room, Sight, Spec};
@@ -49,9 +52,11 @@ pub use attachment::{Attachment, AttachmentId, FilesOf, LARGEST_FILE};
 pub use baseline::{Baseline, BaselineId, BaselineKind};
 pub use baseline_item::{BaselineItem, BaselineItemId};
 pub use booking::{Amount, Booking, BookingId, Certainty, Unit, Who};
+pub use budget_line::{BudgetLine, BudgetLineId, MOST_MONEY};
 pub use check::{Check, CheckId};
 pub use codec::Codec;
 pub use column::{Access, Column};
+pub use expense::{Expense, ExpenseId, RECEIPTS};
 pub use field::{Field, FieldId};
 pub use files::{File, file, files, guess, part_rows, parts_of};
 pub use holiday::{Holiday, HolidayId};
@@ -78,6 +83,7 @@ pub use template_task::{TemplateTask, TemplateTaskId};
 pub use text::{Text, TextId};
 pub use time_entry::{MOST_LOGGED, TimeEntry, TimeEntryId};
 pub use trail::{Trail, TrailDay, TrailId};
+pub use week_sheet::{WeekSheet, WeekSheetId, WeekState};
 
 pub use crate::pattern::Pattern;
 
@@ -257,6 +263,12 @@ records! {
     templates: Template,
     /// What those have.
     template_tasks: TemplateTask,
+    /// Lines of budgets.
+    budget_lines: BudgetLine,
+    /// Expenses.
+    expenses: Expense,
+    /// Where weeks of hours stand.
+    week_sheets: WeekSheet,
 }
 
 kinds! { $
@@ -272,6 +284,8 @@ kinds! { $
     Team = "team",
     /// A project.
     Project = "project",
+    /// A line of a budget.
+    BudgetLine = "budget line",
     /// A milestone.
     Milestone = "milestone",
     /// A team's sprint.
@@ -294,6 +308,10 @@ kinds! { $
     Booking = "booking",
     /// Logged work.
     TimeEntry = "time entry",
+    /// Where a week of hours stands.
+    WeekSheet = "week sheet",
+    /// Money that was spent.
+    Expense = "expense",
     /// What a task was, day by day.
     Trail = "trail",
     /// A line to tick off in a task.

@@ -99,6 +99,9 @@ pub struct Task {
     /// Its place among those beside it, an exact fraction; those without one come last, as they were made.
     #[serde(default)]
     pub place: Option<Decimal>,
+    /// The line of the budget that it is on, by its name; empty for none of its own choice.
+    #[serde(default)]
+    pub line: String,
     /// Values of the workspace's own fields.
     #[serde(default, skip_serializing_if = "FieldValues::is_empty", with = "crate::fields::pairs")]
     pub fields: FieldValues,

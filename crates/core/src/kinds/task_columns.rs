@@ -143,6 +143,7 @@ impl Record for Task {
         may("requester", "Asked for by", at!(requester: Line)).hint("Who asked for the walk-in."),
         may("sprint", "Sprint", at!(sprint: MayTo)),
         may("release", "Release", at!(release: MayTo)),
+        may("line", "Budget line", at!(line: Used)).hint("Left empty, the project’s only line."),
         may("accountable", "Accountable", at!(accountable: MayTo)).hint("Who answers for it, whoever does it."),
         may("waiting_on", "Waiting on", at!(waiting_on: Whom))
             .hint("Somebody by their address, or words for somebody else."),
@@ -194,6 +195,7 @@ impl Record for Task {
             followers: Vec::new(),
             colour: None,
             place: None,
+            line: String::new(),
             fields: FieldValues::new(),
         }
     }
@@ -248,7 +250,9 @@ impl Record for Task {
     fn check(&self, _: Day) -> Result<(), Refusal> {
         range(self.start, self.finish).map_err(|message| Refusal::value("finish", message))?;
         named("title", &self.title, "Say what is to be done.")?;
-        for (field, text) in [("kind", &self.kind), ("stage", &self.stage), ("requester", &self.requester)] {
+        for (field, text) in
+            [("kind", &self.kind), ("stage", &self.stage), ("requester", &self.requester), ("line", &self.line)]
+        {
             line(field, text)?;
         }
         for (field, effort) in [("estimate_h", self.estimate), ("remaining_h", self.remaining)] {

@@ -4,7 +4,7 @@ use super::{Entry, Numbers, Plan};
 use crate::{
     PersonId, TaskId,
     change::{Change, Edit},
-    kinds::{Absence, Booking, Holiday, Link, Meeting, Person, Record, Task, TimeEntry, Who},
+    kinds::{Absence, Booking, Holiday, Link, Meeting, Person, Record, Task, TimeEntry, WeekSheet, Who},
 };
 use imbl::OrdMap;
 use std::{
@@ -205,6 +205,18 @@ impl Plan {
             }
             (None, _) => self.homes.remove(id),
         }
+    }
+
+    pub(crate) fn put_week_sheet(&mut self, edit: &Edit<WeekSheet>) {
+        if let Some(before) = &edit.before
+            && self.sheets.get(&(before.person, before.week)) == Some(&before.id)
+        {
+            self.sheets.remove(&(before.person, before.week));
+        }
+        if let Some(after) = &edit.after {
+            self.sheets.insert((after.person, after.week), after.id);
+        }
+        put(&mut self.records.week_sheets, edit);
     }
 
     pub(crate) fn put_time_entry(&mut self, edit: &Edit<TimeEntry>) {

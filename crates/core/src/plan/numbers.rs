@@ -151,8 +151,8 @@ pub(super) struct Name {
     id: BookingId,
     /// The project's number; 0 for a hold, as no project has it.
     project: i32,
-    /// Reference and note.
-    words: Option<Arc<(String, String)>>,
+    /// Reference, note and budget line.
+    words: Option<Arc<[String; 3]>>,
 }
 
 impl Name {
@@ -162,11 +162,9 @@ impl Name {
     }
 
     fn of(booking: &Booking) -> Self {
-        let worded = !booking.reference.is_empty() || !booking.note.is_empty();
-        Self {
-            words: worded.then(|| Arc::new((booking.reference.clone(), booking.note.clone()))),
-            ..Self::plain(booking.id, booking.project)
-        }
+        let words = [&booking.reference, &booking.note, &booking.line];
+        let worded = words.iter().any(|word| !word.is_empty());
+        Self { words: worded.then(|| Arc::new(words.map(Clone::clone))), ..Self::plain(booking.id, booking.project) }
     }
 }
 
@@ -179,14 +177,20 @@ pub struct BookingRow<'a> {
     pub project: Option<ProjectId>,
     /// When, how much, how sure.
     pub brick: Brick,
-    words: Option<&'a (String, String)>,
+    words: Option<&'a [String; 3]>,
 }
 
 impl BookingRow<'_> {
+    /// The line of the budget that it names; empty for none.
+    #[must_use]
+    pub fn line(&self) -> &str {
+        self.words.map_or("", |[_, _, line]| line)
+    }
+
     /// The whole booking, as it stands for somebody.
     #[must_use]
     pub fn booking(&self, who: Who) -> Booking {
-        let (reference, note) = self.words.cloned().unwrap_or_default();
+        let [reference, note, line] = self.words.cloned().unwrap_or_default();
         let brick = self.brick;
         Booking {
             id: self.id,
@@ -199,6 +203,7 @@ impl BookingRow<'_> {
             certainty: brick.certainty(),
             days_off: brick.marks.contains(Marks::DAYS_OFF),
             note,
+            line,
         }
     }
 }

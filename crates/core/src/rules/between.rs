@@ -1,10 +1,13 @@
 //! What holds between records.
 
-use super::{MOST_LEVELS, MOST_MINUTES, Refusal};
+use super::{
+    MOST_LEVELS, MOST_MINUTES, Refusal,
+    hours::{lines_stand, log_may_stand},
+};
 use crate::{
-    Day, Eyes, PersonId, Plan, TaskId,
+    Eyes, PersonId, Plan, TaskId,
     change::Change,
-    kinds::{Booking, Key, MOST_LOGGED, Task, TimeEntry, Who},
+    kinds::{Booking, Key, Task, Who},
     network::links_may_stand,
     plan::Brick,
 };
@@ -94,18 +97,8 @@ pub fn whole(plan: &Plan, changes: &[Change]) -> Result<(), Refusal> {
         let given = f64::from(given) / 100.0;
         return Err(Refusal::value("members", format!("{name} would give {given} % of their time to teams.")));
     }
-    if let Some((person, date, minutes)) = overfull_day(plan, changes) {
-        let name = plan.people.get(&person).map_or("Somebody", |entry| entry.person.name.as_str());
-        let hours = format!("{}:{:02}", minutes / 60, minutes % 60);
-        return Err(Refusal::value("hours", format!("{name} would have {hours} hours on {date}; a day has 24.")));
-    }
-    if let Some((entry, minutes)) = overdrawn_cell(plan, changes) {
-        let name = plan.people.get(&entry.person).map_or("Somebody", |it| it.person.name.as_str());
-        let hours = format!("−{}:{:02}", -minutes / 60, -minutes % 60);
-        let message =
-            format!("{name} would have {hours} hours there on {}; take out no more than was logged.", entry.date);
-        return Err(Refusal::value("hours", message));
-    }
+    log_may_stand(plan, changes)?;
+    lines_stand(plan, changes)?;
     links_may_stand(plan, changes).map_err(|(_, refusal)| refusal)
 }
 
@@ -116,35 +109,6 @@ pub fn given(plan: &Plan) -> BTreeMap<PersonId, i32> {
         *given.entry(*person).or_default() += share;
     }
     given
-}
-
-/// The first day touched by these changes on which somebody has logged more than 24 hours.
-pub fn overfull_day(plan: &Plan, changes: &[Change]) -> Option<(PersonId, Day, i64)> {
-    entries(changes)
-        .map(|entry| {
-            let sum = plan.logged_on(entry.person, entry.date).map(|other| i64::from(other.minutes)).sum();
-            (entry.person, entry.date, sum)
-        })
-        .find(|(_, _, sum)| *sum > i64::from(MOST_LOGGED))
-}
-
-/// The entries of logged work that changes touch, as they were and as they are.
-fn entries(changes: &[Change]) -> impl Iterator<Item = &TimeEntry> {
-    let touched = changes.iter().filter_map(|change| match change {
-        Change::TimeEntry(edit) => Some(edit.before.iter().chain(&edit.after)),
-        _ => None,
-    });
-    touched.flatten()
-}
-
-/// The first cell (person, day, project, task) touched by these changes whose sum would lie below 0, by an entry of it. `plan` has the
-/// changes in it already.
-pub fn overdrawn_cell<'a>(plan: &Plan, changes: &'a [Change]) -> Option<(&'a TimeEntry, i64)> {
-    let sum = |entry: &TimeEntry| -> i64 {
-        let beside = plan.logged_on(entry.person, entry.date).filter(|other| other.cell() == entry.cell());
-        beside.map(|other| i64::from(other.minutes)).sum()
-    };
-    entries(changes).map(|entry| (entry, sum(entry))).find(|(_, sum)| *sum < 0)
 }
 
 /// How nesting cannot be.

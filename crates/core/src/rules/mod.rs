@@ -1,12 +1,13 @@
 //! What a record must be like, wherever it comes from: by hand, by file, through the API.
 
 mod between;
+mod hours;
 
 pub(crate) use between::grouped;
 pub use between::{
-    Nesting, bounded, free_key, free_reference, given, most_levels, nesting, overdrawn_cell, overfull_day, overloaded,
-    too_much, whole,
+    Nesting, bounded, free_key, free_reference, given, most_levels, nesting, overloaded, too_much, whole,
 };
+pub use hours::{line_stands, missing_line, named_line, overdrawn_cell, overfull_day, says_shut, shut_week};
 
 use crate::{
     Day,

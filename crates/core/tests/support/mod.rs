@@ -127,6 +127,7 @@ pub fn booking(id: i32, who: i32, from: i32, to: i32, value: i32, unit: Unit) ->
         certainty: Certainty::Firm,
         days_off: false,
         note: String::new(),
+        line: String::new(),
     }
 }
 

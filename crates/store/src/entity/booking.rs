@@ -26,6 +26,7 @@ pub struct Model {
     pub certainty: String,
     pub days_off: bool,
     pub note: String,
+    pub line: String,
 }
 
 impl ActiveModelBehavior for ActiveModel {}
@@ -54,6 +55,7 @@ impl Stored for Booking {
             certainty: self.certainty.to_string(),
             days_off: self.days_off,
             note: self.note.clone(),
+            line: self.line.clone(),
         }
         .into_active_model()
     }
@@ -75,6 +77,7 @@ impl Stored for Booking {
             certainty: row.certainty.parse()?,
             days_off: row.days_off,
             note: row.note,
+            line: row.line,
         })
     }
 }

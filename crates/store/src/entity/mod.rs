@@ -8,9 +8,11 @@ pub mod attachment;
 pub mod baseline;
 pub mod baseline_item;
 pub mod booking;
+pub mod budget_line;
 pub mod calendar_key;
 pub mod check;
 pub mod door_key;
+pub mod expense;
 pub mod feed;
 pub mod field;
 pub mod founding_key;
@@ -46,10 +48,11 @@ pub mod time_entry;
 pub mod trail;
 pub mod upload;
 pub mod upload_file;
+pub mod week_sheet;
 pub mod workspace;
 
 // Every kind of record has its table here.
 crate::stored::tables! {
-    Field, Person, Holiday, Absence, Team, Project, Milestone, Sprint, Release, List, Task, Link, Item, Baseline, BaselineItem,
-    Booking, TimeEntry, Trail, Check, Reference, Attachment, Meeting, Risk, Template, TemplateTask, Text,
+    Field, Person, Holiday, Absence, Team, Project, BudgetLine, Milestone, Sprint, Release, List, Task, Link, Item, Baseline, BaselineItem,
+    Booking, TimeEntry, WeekSheet, Expense, Trail, Check, Reference, Attachment, Meeting, Risk, Template, TemplateTask, Text,
 }

@@ -52,6 +52,7 @@ pub struct Model {
     pub followers: People,
     pub colour: Option<String>,
     pub place: Option<Decimal>,
+    pub line: String,
     #[sea_orm(column_type = "JsonBinary")]
     pub fields: FieldPairs,
 }
@@ -109,6 +110,7 @@ impl Stored for Task {
             followers: People(self.followers.clone()),
             colour: self.colour.map(|hue| hue.to_string()),
             place: self.place,
+            line: self.line.clone(),
             fields: pairs(&self.fields),
         }
         .into_active_model()
@@ -159,6 +161,7 @@ impl Stored for Task {
             followers: row.followers.0,
             colour: row.colour.map(|hue| hue.parse()).transpose()?,
             place: row.place.map(|place| place.normalize()),
+            line: row.line,
             fields: values(row.fields),
         })
     }

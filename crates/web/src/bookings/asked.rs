@@ -32,6 +32,7 @@ pub struct Asked {
     certainty: String,
     days_off: String,
     note: String,
+    line: String,
     shift: i32,
     start_shift: i32,
     end_shift: i32,
@@ -124,6 +125,7 @@ impl Asked {
             certainty: if self.certainty == "pencilled" { Certainty::Pencilled } else { Certainty::Firm },
             days_off: self.days_off == "yes",
             note: self.note.clone(),
+            line: self.line.clone(),
         })
     }
 

@@ -502,6 +502,7 @@ proptest! {
                     certainty: if *firm { Certainty::Firm } else { Certainty::Pencilled },
                     days_off: *days_off,
                     note: String::new(),
+                    line: String::new(),
                 }))
             })
             .collect();

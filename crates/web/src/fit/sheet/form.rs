@@ -36,6 +36,10 @@ pub struct BookingForm {
     pub pencilled: bool,
     pub days_off: bool,
     pub note: String,
+    /// The line of the budget; empty for none of one's own choice.
+    pub line: String,
+    /// The lines to choose from.
+    pub lines: Vec<String>,
     /// Where it could be cut, and until when it could repeat.
     pub cut: String,
     pub until: String,
@@ -99,10 +103,22 @@ pub fn form_of(
         pencilled: booking.certainty == Certainty::Pencilled,
         days_off: booking.days_off,
         note: booking.note.clone(),
+        line: booking.line.clone(),
+        lines: lines_of(plan, booking.project),
         cut: cut.to_string(),
         until: (booking.start + 28).to_string(),
         takers,
     }
+}
+
+/// The lines of the budgets that work of a project may be on, those of the project first.
+fn lines_of(plan: &Plan, project: Option<ProjectId>) -> Vec<String> {
+    let of = |project: &std::sync::Arc<snug_core::kinds::Project>| {
+        let id = project.id;
+        let lines = plan.records.budget_lines.values().filter(move |line| line.project == id);
+        lines.map(|line| line.line.clone()).collect::<Vec<_>>()
+    };
+    project.into_iter().flat_map(|id| plan.project_line(id)).flat_map(of).collect()
 }
 
 fn code_of(plan: &Plan, project: Option<ProjectId>) -> String {
@@ -136,6 +152,8 @@ pub fn fresh(plan: &Plan, person: i32, seat: String, bucket: Bucket, project: Op
         pencilled: false,
         days_off: false,
         note: String::new(),
+        line: String::new(),
+        lines: lines_of(plan, project),
         cut: String::new(),
         until: String::new(),
         takers: String::new(),

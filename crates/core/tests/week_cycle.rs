@@ -1,0 +1,138 @@
+//! The way of a week from open to approved, corrections of it, and lines of budgets.
+#![allow(clippy::unwrap_used)] // a test may fail where it stands
+
+mod support;
+
+use snug_core::{
+    Actor, Command, PersonId, Plan, Role, TeamId,
+    change::{Change, Edit},
+    kinds::{
+        BudgetLine, BudgetLineId, Expense, ExpenseId, Record as _, Task, TimeEntry, WeekSheet, WeekSheetId, WeekState,
+    },
+};
+use support::{day, entry, ground, logged, new_task, task, team};
+
+fn sheet(state: WeekState) -> WeekSheet {
+    let note = if state == WeekState::SentBack { "Thursday?".to_owned() } else { String::new() };
+    WeekSheet { id: WeekSheetId(70), person: PersonId(1), week: day(0), state, note, ..WeekSheet::blank() }
+}
+
+fn at(state: WeekState) -> Plan {
+    ground().with(&[logged(entry(51, 1, None, 120)), Change::WeekSheet(Edit::new(sheet(state)))])
+}
+
+fn decided(plan: &Plan, change: Change) -> Result<Vec<Change>, String> {
+    plan.decide(&Command::Edit { changes: vec![change] }, day(9)).map_err(|refusal| refusal.message)
+}
+
+#[test]
+fn a_week_that_is_shut_keeps_its_hours_but_for_corrections_with_a_reason() {
+    let more = TimeEntry { id: snug_core::TimeEntryId(0), date: day(3), ..entry(0, 1, None, 60) };
+    let approved = at(WeekState::Approved);
+    let told = "P1’s week of 2026-03-02 is approved and locked; a correction of it says its reason.";
+    assert_eq!(decided(&approved, logged(more.clone())).unwrap_err(), told);
+    let there = entry(51, 1, None, 120);
+    let gone = Change::TimeEntry(Edit::remove(there.clone()));
+    assert_eq!(decided(&approved, gone).unwrap_err(), told);
+    let moved = Change::TimeEntry(Edit::alter(there.clone(), TimeEntry { date: day(7), ..there }));
+    assert_eq!(decided(&approved, moved).unwrap_err(), told, "nor does it leave the week");
+    let on = (PersonId(1), day(0));
+    let typed = Command::LogDay { person: on.0, date: on.1, project: None, task: None, seen: 0, minutes: 30 };
+    assert_eq!(approved.decide(&typed, day(9)).unwrap_err().message, told);
+    let told = "P1’s week of 2026-03-02 is handed in; take it back to change it.";
+    assert_eq!(decided(&at(WeekState::HandedIn), logged(more.clone())).unwrap_err(), told);
+    for plan in [at(WeekState::SentBack), ground()] {
+        decided(&plan, logged(more.clone())).unwrap();
+    }
+    let other = TimeEntry { person: PersonId(2), ..more.clone() };
+    decided(&approved, logged(other)).unwrap();
+    let later = TimeEntry { date: day(7), ..more.clone() };
+    decided(&approved, logged(later)).unwrap();
+    // A correction takes out no more than is there, and can itself be taken back.
+    let less = |minutes| TimeEntry { minutes, reason: "The break".into(), ..entry(0, 1, None, 0) };
+    let less = |minutes| logged(TimeEntry { id: snug_core::TimeEntryId(0), ..less(minutes) });
+    let made = decided(&approved, less(-120)).unwrap();
+    let corrected = approved.with(&made);
+    assert_eq!(corrected.logged_on(PersonId(1), day(0)).map(|it| it.minutes).sum::<i32>(), 0);
+    let undone = corrected.decide(&Command::Undo { revision: 1, changes: made }, day(9)).unwrap();
+    assert_eq!(corrected.with(&undone).time_entries, approved.time_entries);
+    let told = "P1 would have −0:01 hours there on 2026-03-02; take out no more than was logged.";
+    assert_eq!(decided(&approved, less(-121)).unwrap_err(), told);
+    let silent = Change::TimeEntry(Edit::new(TimeEntry { reason: String::new(), minutes: -5, ..more }));
+    assert_eq!(decided(&ground(), silent).unwrap_err(), "Say why hours are taken out again.");
+}
+
+#[test]
+fn taking_away_what_a_correction_needs_is_refused() {
+    let less = TimeEntry { minutes: -60, reason: "The break".into(), ..entry(52, 1, None, 0) };
+    let plan = ground().with(&[logged(entry(51, 1, None, 120)), logged(less.clone())]);
+    let gone = Change::TimeEntry(Edit::remove(entry(51, 1, None, 120)));
+    assert!(decided(&plan, gone).unwrap_err().contains("take out no more than was logged"));
+    // The cell of the sheet counts both; what is typed there leaves the correction as it is.
+    let typed = |seen, minutes| Command::LogDay {
+        person: PersonId(1),
+        date: day(0),
+        project: Some(snug_core::ProjectId(11)),
+        task: None,
+        seen,
+        minutes,
+    };
+    let left = |minutes| {
+        let next = plan.with(&plan.decide(&typed(60, minutes), day(9)).unwrap());
+        next.logged_on(PersonId(1), day(0)).map(|it| it.minutes).collect::<Vec<_>>()
+    };
+    assert_eq!((left(90), left(0), left(60)), (vec![-60, 150], vec![-60, 60], vec![120, -60]));
+    assert!(plan.decide(&typed(120, 0), day(9)).unwrap_err().message.contains("Somebody else has logged time"));
+}
+
+#[test]
+fn a_member_hands_in_their_own_week_and_a_lead_approves_those_of_their_teams() {
+    let teams = [team(61, vec![(PersonId(1), 5_000), (PersonId(2), 5_000)]), team(62, vec![(PersonId(3), 5_000)])];
+    let three = Change::Person(Edit::new(support::person(3)));
+    let plan = ground().with(&[three]).with(&teams.map(|team| Change::Team(Edit::new(team))));
+    assert!(plan.records.teams.contains_key(&TeamId(61)));
+    let may = |role, email: &str, from: Option<WeekState>, to: Option<WeekState>| {
+        let edit = Edit { before: from.map(sheet), after: to.map(sheet) };
+        Actor { role, email }.may(&plan, &Command::Edit { changes: vec![Change::WeekSheet(edit)] })
+    };
+    use WeekState::{Approved, HandedIn, SentBack};
+    let own = |from, to| may(Role::Member, "p1@example.test", from, to);
+    assert!(own(None, Some(HandedIn)) && own(Some(SentBack), Some(HandedIn)) && own(Some(HandedIn), None));
+    assert!(!own(None, Some(Approved)) && !own(Some(HandedIn), Some(Approved)) && !own(Some(Approved), None));
+    assert!(!may(Role::Member, "p2@example.test", None, Some(HandedIn)), "nobody hands in another's");
+    assert!(may(Role::Lead, "p2@example.test", Some(HandedIn), Some(Approved)));
+    assert!(may(Role::Lead, "p2@example.test", Some(HandedIn), Some(SentBack)));
+    assert!(!may(Role::Lead, "p3@example.test", Some(HandedIn), Some(Approved)), "of another team");
+    assert!(may(Role::Manager, "x@example.test", Some(Approved), Some(SentBack)));
+    assert!(!may(Role::Viewer, "p1@example.test", None, Some(HandedIn)));
+}
+
+#[test]
+fn a_line_that_is_named_is_there_and_stays() {
+    let line = BudgetLine {
+        id: BudgetLineId(80),
+        project: snug_core::ProjectId(11),
+        line: "Build".into(),
+        ..BudgetLine::blank()
+    };
+    let plan = ground().with(&[Change::BudgetLine(Edit::new(line.clone()))]);
+    let on = |name: &str| new_task(Task { line: name.into(), ..task(0, &[1], None) });
+    let no_such = "There is no budget line “Paint” in this project, nor in what it is inside.";
+    assert_eq!(decided(&plan, on("Paint")).unwrap_err(), no_such);
+    let plan = plan.with(&decided(&plan, on("Build")).unwrap());
+    let spent = Expense {
+        id: ExpenseId(0),
+        project: snug_core::ProjectId(11),
+        line: "Build".into(),
+        date: day(0),
+        what: "Oak".into(),
+        amount: Some(12.into()),
+        ..Expense::blank()
+    };
+    let plan = plan.with(&decided(&plan, Change::Expense(Edit::new(spent))).unwrap());
+    let gone = Change::BudgetLine(Edit::remove(line.clone()));
+    let told = "2 records still name “Build”; put such tasks, bookings and expenses on another line first.";
+    assert_eq!(decided(&plan, gone).unwrap_err(), told);
+    let renamed = BudgetLine { line: "Wood".into(), ..line.clone() };
+    assert_eq!(decided(&plan, Change::BudgetLine(Edit::alter(line, renamed))).unwrap_err(), told);
+}
