@@ -3,8 +3,9 @@
 use crate::{
     Day, PersonId, Plan, ProjectId, TaskId,
     change::{Change, Edit},
+    hours::{Cells, Filling},
     import::Dataset,
-    kinds::{Booking, Project, Task, TemplateId},
+    kinds::{Booking, Project, Task, TemplateId, TimeEntry},
     network::Mode,
     settings::Settings,
 };
@@ -84,6 +85,28 @@ pub enum Command {
         /// The minutes that are to stand there.
         minutes: i64,
     },
+    /// Fill empty cells of somebody's week sheet with what was planned, or with last week's hours.
+    FillWeek {
+        /// Whose.
+        person: PersonId,
+        /// The week's Monday.
+        week: Day,
+        /// With what.
+        #[serde(skip)]
+        with: Filling,
+        /// Which cells.
+        #[serde(skip)]
+        cells: Cells,
+    },
+    /// Make a walk-in and log the time that it took.
+    WalkIn {
+        /// The task. Its identity is given by the plan.
+        #[serde(skip)]
+        task: Box<Task>,
+        /// What was logged on it.
+        #[serde(skip)]
+        entry: TimeEntry,
+    },
     /// Keep what is meant of a project's tasks today as a baseline.
     Freeze {
         /// The project, with those inside it.
@@ -155,6 +178,9 @@ impl Command {
             },
             Self::ReadCalendar { name, .. } => format!("Calendar “{name}” read"),
             Self::LogDay { .. } => "Time logged".to_owned(),
+            Self::FillWeek { with: Filling::Planned, .. } => "Planned hours taken over".to_owned(),
+            Self::FillWeek { with: Filling::LastWeek, .. } => "Last week copied".to_owned(),
+            Self::WalkIn { task, .. } => format!("Walk-in “{}” logged", task.title.trim()),
             Self::Freeze { name, .. } => format!("Baseline “{}” made", name.trim()),
             Self::SaveTemplate { name, .. } => format!("Template “{}” saved", name.trim()),
             Self::StartProject { project, .. } => format!("Project “{}” started", project.name.trim()),

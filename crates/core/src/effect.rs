@@ -2,15 +2,13 @@
 
 use crate::{
     Day, PersonId, Plan, TaskId,
-    availability::Days,
     cells::{Bucket, Cell, Grain},
     change::Change,
-    demand::{Window, effort_of, landed},
+    demand::{Window, end_of_queue, end_of_teams_queue, landed},
     kinds::{Booking, Task, Unit, Who},
     load::PersonCells,
-    rules::LONGEST_DAYS,
 };
-use std::{collections::BTreeSet, sync::Arc};
+use std::collections::BTreeSet;
 
 /// A week of somebody that gets fuller or emptier.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -107,34 +105,12 @@ pub(crate) fn days_touched(plan: &Plan, changes: &[Change], today: Day) -> Vec<D
         if task.is_late(today) {
             // Late work lies in a queue from today on, and what waits behind it moves with it.
             let ends = task.assignees.people().map(|person| end_of_queue(plan, person, today));
+            let of_team = task.team.filter(|_| task.assignees.is_empty());
+            let ends = ends.chain(of_team.map(|team| end_of_teams_queue(plan, team, today)));
             days.extend(ends.chain([today]));
         }
     }
     days
-}
-
-/// The last day that somebody's late work reaches, looked for at twice the distance each time, up to ten years.
-fn end_of_queue(plan: &Plan, person: PersonId, today: Day) -> Day {
-    let Some(entry) = plan.people.get(&person) else { return today };
-    let late = entry.tasks.iter().filter_map(|id| plan.tasks.get(id));
-    let late = late.filter(|task| task.is_late(today));
-    let own = |task: &Arc<Task>| effort_of(plan, task)?.parts.into_iter().find(|(id, _)| *id == person);
-    let waiting: i64 = late.filter_map(own).map(|(_, minutes)| minutes).sum();
-    let mut reach = 28;
-    loop {
-        let days = Days::of(plan, entry, today, today + reach);
-        let mut left = waiting;
-        for at in days.indexes(today, days.last()) {
-            left -= i64::from(days.limit()[at]);
-            if left <= 0 {
-                return days.day(at);
-            }
-        }
-        if reach >= LONGEST_DAYS {
-            return days.last();
-        }
-        reach = (reach * 2).min(LONGEST_DAYS);
-    }
 }
 
 /// Compares the weeks of everyone touched by changes of bookings, tasks and logged time, over all the days that they touch, and lists

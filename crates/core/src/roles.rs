@@ -83,7 +83,15 @@ impl Actor<'_> {
             Command::StartProject { .. } => self.role >= least(Kind::Project),
             Command::Import { .. } => self.role >= Role::Manager,
             Command::ChangeSettings { .. } => self.role >= Role::Administrator,
-            Command::LogDay { person, .. } => self.role >= Role::Member && self.eyes(plan).knows(*person),
+            // Who takes on unplanned work says so; work of others is made by who schedules.
+            Command::WalkIn { task, entry } => {
+                let mine = task.assignees.people().all(|person| person == entry.person);
+                let knows = self.eyes(plan).knows(entry.person);
+                self.role >= Role::Lead && knows || self.role >= Role::Member && mine && self.is(plan, entry.person)
+            }
+            Command::LogDay { person, .. } | Command::FillWeek { person, .. } => {
+                self.role >= Role::Member && self.eyes(plan).knows(*person)
+            }
             Command::Edit { changes } | Command::ReadCalendar { changes, .. } => {
                 let eyes = self.eyes(plan);
                 changes.iter().all(|change| self.may_change(&eyes, change))

@@ -21,6 +21,8 @@ pub struct Settings {
     pub pattern: Pattern,
     /// Minutes of a working day, where a duration is typed in days and where work is done on a day off.
     pub day_minutes: i32,
+    /// How many days ahead of today time may be logged.
+    pub log_ahead: i32,
     /// The time zone whose civil days count, by its IANA name.
     pub time_zone: String,
     /// The three letters of the one currency that all money is in.
@@ -41,6 +43,7 @@ impl Default for Settings {
             fiscal_start: 1,
             pattern: Pattern::full_time(),
             day_minutes: 480,
+            log_ahead: 7,
             time_zone: "UTC".to_owned(),
             currency: "EUR".to_owned(),
             date_order: DateOrder::DayMonth,
@@ -95,6 +98,7 @@ impl Settings {
             it if !(60..=1_440).contains(&it.day_minutes) => {
                 refuse("day_minutes", "A working day has between 1 and 24 hours.")
             }
+            it if !(0..=366).contains(&it.log_ahead) => refuse("log_ahead", "Write a number of days from 0 to 366."),
             it if it.time_zone.parse::<chrono_tz::Tz>().is_err() => {
                 let message = format!("“{}” is no time zone; write one as Europe/Lisbon.", it.time_zone);
                 Err(Refusal::value("time_zone", message))

@@ -3,6 +3,7 @@
 use crate::{
     Day, PersonId, Plan, ProjectId, TaskId,
     demand::{Window, person_load},
+    hours::worked::Meant,
     kinds::TimeEntry,
 };
 use std::collections::BTreeMap;
@@ -49,12 +50,14 @@ pub fn subject_of(plan: &Plan, entry: &TimeEntry) -> Subject {
 
 /// The sheet of somebody's ISO week; `None` when there is no such person.
 ///
-/// Days before today have planned hours of bookings only: what is left of a task lies from today on.
+/// Planned on days before today is what the plan held there: bookings, and each task with its estimate over its own dates. From today on
+/// it is what is left of a task.
 #[must_use]
 pub fn week_sheet(plan: &Plan, person: PersonId, monday: Day, today: Day) -> Option<WeekSheet> {
     let entry = plan.people.get(&person)?;
     let window = Window::new(monday, monday + 6, today);
     let load = person_load(plan, entry, &window, true);
+    let past = (monday < today).then(|| Meant::for_one(plan, entry).load(person, monday, monday + 6)).flatten();
     let mut lines: BTreeMap<Subject, Line> = BTreeMap::new();
     let mut line = |subject: Subject, at: usize, planned: i64, logged: i64| {
         if planned != 0 || logged != 0 {
@@ -64,13 +67,14 @@ pub fn week_sheet(plan: &Plan, person: PersonId, monday: Day, today: Day) -> Opt
         }
     };
     for at in 0..7 {
+        let date = monday + i32::try_from(at).unwrap_or(0);
+        let load = past.as_ref().filter(|_| date < today).unwrap_or(&load);
         for part in &load.tasks {
             line((Some(part.project), Some(part.task)), at, part.minutes[at].into(), 0);
         }
         for slot in load.slots.iter().filter(|slot| slot.project.is_some()) {
             line((slot.project, None), at, i64::from(slot.load[at] - slot.task[at]), 0);
         }
-        let date = monday + i32::try_from(at).unwrap_or(0);
         for entry in plan.logged_on(person, date) {
             line(subject_of(plan, entry), at, 0, entry.minutes.into());
         }

@@ -136,3 +136,93 @@ fn a_line_that_is_named_is_there_and_stays() {
     let renamed = BudgetLine { line: "Wood".into(), ..line.clone() };
     assert_eq!(decided(&plan, Change::BudgetLine(Edit::alter(line, renamed))).unwrap_err(), told);
 }
+
+#[test]
+fn a_week_is_filled_with_what_was_planned_or_with_the_week_before() {
+    use snug_core::{
+        ProjectId,
+        hours::{Cells, Filling},
+        kinds::Unit,
+    };
+    let booked = support::booking(31, 1, 0, 4, 240, Unit::PerDay);
+    let before = |id, at| logged(TimeEntry { date: day(at), billable: false, ..entry(id, 1, Some(41), 90) });
+    // On Monday to Thursday the task was planned with its estimate, whatever is left of it, and today with what is left.
+    let plan = ground().with(&[
+        Change::Booking(Edit::new(booked)),
+        new_task(task(41, &[1], Some(500))),
+        before(51, -7),
+        before(52, 1),
+    ]);
+    let fill = |with, cells| {
+        let command = Command::FillWeek { person: PersonId(1), week: day(2), with, cells };
+        plan.decide(&command, day(2)).map(|changes| {
+            let entry = |change: &Change| match change {
+                Change::TimeEntry(edit) => edit.after.clone(),
+                _ => None,
+            };
+            let made = changes.iter().filter_map(entry);
+            made.map(|it| (it.date.since(day(0)), it.task.map(|id| id.0), it.minutes, it.billable)).collect::<Vec<_>>()
+        })
+    };
+    let all = fill(Filling::Planned, Cells::default()).unwrap();
+    // What is there stays, and days to come are not logged.
+    assert_eq!(
+        all,
+        [
+            (0, None, 140, true),
+            (1, None, 140, true),
+            (2, None, 133, true),
+            (0, Some(41), 100, false),
+            (2, Some(41), 107, false),
+        ]
+    );
+    let line = Some((Some(ProjectId(11)), Some(snug_core::TaskId(41))));
+    assert_eq!(fill(Filling::Planned, Cells { line, day: Some(day(0)) }).unwrap(), [(0, Some(41), 100, false)]);
+    assert_eq!(fill(Filling::LastWeek, Cells::default()).unwrap(), [(0, Some(41), 90, false)]);
+    let told = "Nothing is planned there that is not logged yet; days to come are logged once they are worked.";
+    assert_eq!(fill(Filling::Planned, Cells { line: None, day: Some(day(3)) }).unwrap_err().message, told);
+}
+
+#[test]
+fn a_walk_in_is_made_and_logged_in_one_breath_by_who_takes_it_on() {
+    let made = Task { requester: "Ada".into(), stage: "done".into(), ..task(0, &[1], None) };
+    let command = Command::WalkIn { task: Box::new(made), entry: entry(0, 1, None, 45) };
+    let plan = ground();
+    let changes = plan.decide(&command, day(0)).unwrap();
+    let after = plan.with(&changes);
+    let task = after.tasks.values().find(|task| task.walk_in).unwrap();
+    assert_eq!((task.requester.as_str(), after.logged[&task.id][0].minutes), ("Ada", 45));
+    let may = |role, email: &str| Actor { role, email }.may(&plan, &command);
+    assert!(may(Role::Member, "p1@example.test") && may(Role::Manager, "x@example.test"));
+    assert!(!may(Role::Member, "p2@example.test") && !may(Role::Viewer, "p1@example.test"));
+    let undone = after.decide(&Command::Undo { revision: 1, changes }, day(0)).unwrap();
+    assert_eq!(after.with(&undone).tasks, plan.tasks);
+}
+
+#[test]
+fn time_is_logged_as_far_ahead_as_the_workspace_says() {
+    let ahead = |days| logged(TimeEntry { date: day(9 + days), ..entry(0, 1, None, 60) });
+    let plan = ground();
+    assert!(decided(&plan, ahead(7)).is_ok());
+    let told = "Time is logged once it is worked; this day is more than 7 days ahead.";
+    assert_eq!(decided(&plan, ahead(8)).unwrap_err(), told);
+    let settings = snug_core::settings::Settings { log_ahead: 0, ..(*plan.settings).clone() };
+    let strict = plan.with(&[Change::Settings(Edit::alter((*plan.settings).clone(), settings))]);
+    assert!(decided(&strict, ahead(0)).is_ok());
+    let told = "Time is logged once it is worked; this day is still to come.";
+    assert_eq!(decided(&strict, ahead(1)).unwrap_err(), told);
+}
+
+#[test]
+fn what_remains_is_asked_anew_when_the_log_passes_the_estimate() {
+    use snug_core::hours::asks_anew;
+    let at = |minutes, changed: Task| {
+        let plan = ground().with(&[new_task(changed), logged(entry(51, 1, Some(41), minutes))]);
+        asks_anew(&plan, &plan.tasks[&snug_core::TaskId(41)])
+    };
+    assert!(!at(599, task(41, &[1], Some(600))), "there is something left");
+    assert!(at(600, task(41, &[1], Some(600))));
+    assert!(!at(700, Task { remaining: Some(60), logged_then: 700, ..task(41, &[1], Some(600)) }), "it was answered");
+    assert!(!at(700, Task { stage: "done".into(), ..task(41, &[1], Some(600)) }));
+    assert!(!at(700, task(41, &[1], None)), "nothing was thought");
+}

@@ -64,6 +64,10 @@ impl Plan {
                 let changes = self.log_day(*person, *date, (*project, *task), *seen, *minutes)?;
                 self.edit(&changes, today, texts)
             }
+            Command::FillWeek { person, week, with, cells } => {
+                self.edit(&self.filled(*person, week.monday(), *with, *cells, today)?, today, texts)
+            }
+            Command::WalkIn { task, entry } => self.edit(&self.walked_in(task, entry), today, texts),
             Command::Freeze { project, name } => self.edit(&self.frozen(*project, name, today)?, today, texts),
             Command::SaveTemplate { project, name } => self.edit(&self.templated(*project, name)?, today, texts),
             Command::StartProject { template, project, stands } => {

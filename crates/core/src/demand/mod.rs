@@ -4,6 +4,7 @@ mod bookings;
 mod effort;
 mod lanes;
 mod person;
+mod queue;
 mod seats;
 mod tasks;
 
@@ -14,6 +15,7 @@ pub use effort::{
 pub(crate) use effort::{logged_on, parts_of, shares_of};
 pub(crate) use person::Bench;
 pub use person::{PersonLoad, Slot, WeekSums, person_load};
+pub use queue::{end_of_queue, end_of_teams_queue};
 pub use seats::{SeatLoad, seat_loads, team_parts};
 pub use tasks::TaskPart;
 

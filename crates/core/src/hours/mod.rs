@@ -5,6 +5,7 @@ pub mod actuals;
 pub mod bias;
 pub mod earned;
 mod entries;
+mod filling;
 pub mod money;
 mod pieces;
 mod sum;
@@ -12,4 +13,5 @@ pub mod worked;
 
 pub use actuals::{Actuals, Asked, By, Key, of_person, of_project, of_task, table};
 pub use entries::entries_of;
+pub use filling::{Cells, Filling, asks_anew};
 pub use pieces::Cut;

@@ -3,13 +3,13 @@
 use crate::{
     Day, PersonId, Plan, ProjectId, TeamId,
     availability::Days,
-    demand::{Slot, Window, effort_of, left_of, person_load, seat_loads},
-    kinds::{Person, Task},
+    demand::{Slot, Window, end_of_queue, end_of_teams_queue, person_load, seat_loads},
+    kinds::Person,
     plan::Entry,
     week::subject_of,
 };
 use rust_decimal::{Decimal, RoundingStrategy};
-use std::{collections::BTreeMap, sync::Arc};
+use std::collections::{BTreeMap, BTreeSet};
 
 /// Which of the two rates.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -107,40 +107,6 @@ impl Money {
     }
 }
 
-/// How far ahead late work is looked for, in days: what is still to be done then has nobody who ever gets to it.
-const LONGEST_QUEUE: i32 = 4_096;
-
-/// The day on which late work is through: it fills the days from today on up to their limits.
-fn queue_end(days_over: &dyn Fn(Day, Day) -> Days, today: Day, owed: i64) -> Day {
-    let mut reach = 28;
-    loop {
-        let days = days_over(today, today + reach);
-        let mut left = owed;
-        for index in days.indexes(today, days.last()) {
-            left -= i64::from(days.limit()[index]);
-            if left <= 0 {
-                return days.day(index);
-            }
-        }
-        if reach >= LONGEST_QUEUE {
-            return today + LONGEST_QUEUE;
-        }
-        reach *= 2;
-    }
-}
-
-/// The last day on which load lies: that of bookings and tasks, or the one on which late work is through; `None` where none lies
-/// ahead.
-fn last_day(
-    ends: impl Iterator<Item = Day>,
-    owed: i64,
-    days_over: &dyn Fn(Day, Day) -> Days,
-    today: Day,
-) -> Option<Day> {
-    let queue = (owed > 0).then(|| queue_end(days_over, today, owed));
-    ends.chain(queue).max().filter(|last| *last >= today)
-}
-
 /// Shows each day's minutes of some load from today on, by project; holds are none of a project's.
 fn each_day(slots: &[Slot], days: &Days, today: Day, see: &mut dyn FnMut(ProjectId, Day, i64)) {
     let range = days.indexes(today, days.last());
@@ -153,14 +119,10 @@ fn each_day(slots: &[Slot], days: &Days, today: Day, see: &mut dyn FnMut(Project
 
 /// Shows each day's minutes of one person from today on, by project.
 pub(super) fn each_of_person(plan: &Plan, entry: &Entry, today: Day, see: &mut dyn FnMut(ProjectId, Day, i64)) {
-    let tasks = || entry.tasks.iter().filter_map(|id| plan.tasks.get(id));
-    let own = |task: &Arc<Task>| {
-        let effort = effort_of(plan, task)?;
-        effort.parts.iter().find(|(who, _)| *who == entry.person.id).map(|(_, minutes)| *minutes)
-    };
-    let owed = tasks().filter(|task| task.is_late(today)).filter_map(own).sum();
-    let ends = entry.numbers.bricks().iter().map(|brick| brick.end).chain(tasks().filter_map(|task| task.finish));
-    let Some(last) = last_day(ends, owed, &|from, to| Days::of(plan, entry, from, to), today) else { return };
+    let bookings = entry.numbers.bricks().iter().map(|brick| brick.end);
+    let tasks = entry.tasks.iter().filter_map(|id| plan.tasks.get(id)?.finish);
+    let late = end_of_queue(plan, entry.person.id, today);
+    let last = bookings.chain(tasks).fold(late, Ord::max);
     let load = person_load(plan, entry, &Window::new(today, last, today), true);
     each_day(&load.slots, &load.days, today, see);
 }
@@ -168,17 +130,12 @@ pub(super) fn each_of_person(plan: &Plan, entry: &Entry, today: Day, see: &mut d
 /// Shows each day's minutes from today on that no person carries, by project.
 pub(super) fn each_unnamed(plan: &Plan, today: Day, see: &mut dyn FnMut(ProjectId, Day, i64)) {
     let tasks = || plan.nameless_tasks.iter().filter_map(|id| plan.tasks.get(id));
-    let mut owed: BTreeMap<Option<TeamId>, i64> = BTreeMap::new();
-    for task in tasks().filter(|task| task.team.is_some() && task.is_late(today)) {
-        *owed.entry(task.team).or_default() += left_of(plan, task).unwrap_or(0);
-    }
-    // Each team has a queue of its own.
-    let owed = owed.into_values().max().unwrap_or(0);
+    let teams: BTreeSet<TeamId> = tasks().filter(|task| task.is_late(today)).filter_map(|task| task.team).collect();
+    let late = teams.into_iter().map(|team| end_of_teams_queue(plan, team, today));
     let ends = plan.seats.values().map(|seat| seat.end).chain(tasks().filter_map(|task| task.finish));
-    let days_over = |from, to| Days::of_workspace(&plan.settings, from, to);
-    let Some(last) = last_day(ends, owed, &days_over, today) else { return };
+    let last = ends.chain(late).fold(today, Ord::max);
     let window = Window::new(today, last, today);
-    let days = days_over(window.span().0, window.span().1);
+    let days = Days::of_workspace(&plan.settings, window.span().0, window.span().1);
     for seat in seat_loads(plan, &window) {
         each_day(&seat.slots, &days, today, see);
     }

@@ -6,7 +6,7 @@ use crate::{
     availability::Days,
     by_day::ByDay,
     change::{Change, Edit},
-    demand::{Window, booking_minutes, person_load},
+    demand::{PersonLoad, Window, booking_minutes, person_load},
     kinds::{Certainty, FIRST_STAGE, ProjectStatus, Task},
     plan::Entry,
     week::subject_of,
@@ -82,12 +82,18 @@ impl Meant {
         Self(meant)
     }
 
+    /// What lay on somebody's days, by project; `None` where there is no such person.
+    #[must_use]
+    pub fn load(&self, person: PersonId, from: Day, to: Day) -> Option<PersonLoad> {
+        // On a day before all others nothing is late, and everything lies on its own dates.
+        let window = Window::new(from, to, Day::MIN);
+        Some(person_load(&self.0, self.0.people.get(&person)?, &window, true))
+    }
+
     /// Firm minutes of a person by project, holds left out, over the weeks around some days, with the days they stand on.
     #[must_use]
     pub fn firm(&self, person: PersonId, from: Day, to: Day) -> Option<(Days, Vec<(ProjectId, ByDay)>)> {
-        // On a day before all others nothing is late, and everything lies on its own dates.
-        let window = Window::new(from, to, Day::MIN);
-        let load = person_load(&self.0, self.0.people.get(&person)?, &window, true);
+        let load = self.load(person, from, to)?;
         let of_project = load.slots.into_iter().filter_map(|slot| Some((slot.project?, slot.firm)));
         Some((load.days, of_project.collect()))
     }

@@ -200,6 +200,7 @@ macro_rules! record {
             }
             fn lawful(&self, plan: &Plan, today: Day) -> Result<(), Refusal> {
                 self.check(today)?;
+                self.check_in(plan, today)?;
                 $crate::kinds::within::within_columns(self, plan)?;
                 self.own().map_or(Ok(()), |(_, values)| crate::fields::check(plan, values))
             }

@@ -167,6 +167,13 @@ pub trait Record: Subject + Eq + Hash + Send + Sync + 'static {
     fn own_mut(&mut self) -> Option<&mut FieldValues> {
         None
     }
+    /// Whether the record may stand in this plan today, beyond what it says by itself.
+    ///
+    /// # Errors
+    /// What it may not say there.
+    fn check_in(&self, _plan: &Plan, _today: Day) -> Result<(), Refusal> {
+        Ok(())
+    }
     /// Whether a member may make this edit because the record is theirs, and how far a lead may.
     fn may_own(_plan: &Plan, _edit: &Edit<Self>, _actor: &Actor<'_>) -> bool {
         false

@@ -120,16 +120,25 @@ impl Record for TimeEntry {
         }
     }
 
-    fn check(&self, today: Day) -> Result<(), Refusal> {
+    fn check_in(&self, plan: &Plan, today: Day) -> Result<(), Refusal> {
+        let ahead = plan.settings.log_ahead;
+        if self.date.since(today) <= ahead {
+            return Ok(());
+        }
+        let message = match ahead {
+            0 => "Time is logged once it is worked; this day is still to come.".to_owned(),
+            1 => "Time is logged once it is worked; this day is more than a day ahead.".to_owned(),
+            ahead => format!("Time is logged once it is worked; this day is more than {ahead} days ahead."),
+        };
+        Err(Refusal::value("date", message))
+    }
+
+    fn check(&self, _: Day) -> Result<(), Refusal> {
         if !(1..=MOST_LOGGED).contains(&self.minutes.abs()) {
             return Err(Refusal::value("hours", "Log between a minute and 24 hours."));
         }
         if self.minutes < 0 && self.reason.is_empty() {
             return Err(Refusal::value("reason", "Say why hours are taken out again."));
-        }
-        if self.date > today + 7 {
-            let message = "Time is logged once it is worked; this day is more than a week ahead.";
-            return Err(Refusal::value("date", message));
         }
         for (field, text) in [("note", &self.note), ("reason", &self.reason)] {
             if text.chars().count() > LONGEST_NOTE {

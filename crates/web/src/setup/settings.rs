@@ -134,6 +134,12 @@ fn describe(state: &AppState, settings: &Settings) -> Vec<Described> {
             format!("1d 2h is {}, 2w is {}.", words::hours(day + 120), words::hours(day * 10)),
         ),
         plain(
+            "log_ahead",
+            "Days ahead for logging time",
+            "How many days ahead of today time may be logged, as before a holiday.",
+            format!("The last day is {}.", words::day(today + settings.log_ahead, settings.date_order)),
+        ),
+        plain(
             "pattern",
             "Usual week",
             "Over these hours, from Monday, work with no person is spread: open seats, bookings of teams.",
@@ -209,6 +215,7 @@ fn texts(settings: &Settings) -> Pairs {
     let pairs = [
         ("name", settings.name.clone()),
         ("day_minutes", snug_core::cell::hours_text(settings.day_minutes.into())),
+        ("log_ahead", settings.log_ahead.to_string()),
         ("pattern", pattern_text(&settings.pattern)),
         ("snug_mark", settings.snug_mark.to_string()),
         ("envelope", settings.envelope.to_string()),
@@ -237,6 +244,7 @@ fn read(pairs: &Pairs) -> Result<Settings, Refusal> {
         pattern: snug_core::cell::pattern(of("pattern"))
             .map_err(|reason| Refusal::value("pattern", words::capital(&reason)))?,
         day_minutes: hours.map_err(|reason| Refusal::value("day_minutes", words::capital(&reason)))?.value,
+        log_ahead: number("log_ahead")?,
         time_zone: of("time_zone").to_owned(),
         currency: of("currency").to_uppercase(),
         date_order: of("date_order").parse().map_err(|_| Refusal::value("date_order", "Choose one."))?,
