@@ -158,7 +158,7 @@ fn files_come_in_whole_or_not_at_all() {
     let database = Database::new();
     let demo = support::root().join("demo");
     let demo = demo.to_str().unwrap();
-    assert!(database.run(&["import", demo]).contains("644 changes made"));
+    assert!(database.run(&["import", demo]).contains("683 changes made"));
     assert!(database.run(&["import", demo]).contains("nothing was changed"));
     let folder = std::env::temp_dir().join(format!("snug-export-{}", std::process::id()));
     let out = folder.to_str().unwrap();

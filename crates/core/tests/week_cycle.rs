@@ -226,3 +226,29 @@ fn what_remains_is_asked_anew_when_the_log_passes_the_estimate() {
     assert!(!at(700, Task { stage: "done".into(), ..task(41, &[1], Some(600)) }));
     assert!(!at(700, task(41, &[1], None)), "nothing was thought");
 }
+
+#[test]
+fn what_is_odd_about_a_week_is_said() {
+    use snug_core::{
+        ProjectId,
+        hours::{Odd, oddities},
+        week::week_sheet,
+    };
+    let planned = Task { finish: Some(day(3)), ..task(41, &[1], Some(960)) };
+    let on = |id, at, on, minutes| logged(TimeEntry { date: day(at), ..entry(id, 1, on, minutes) });
+    let plan = ground().with(&[
+        new_task(planned),
+        on(51, 0, Some(41), 500),
+        on(52, 1, Some(41), 480),
+        on(53, 3, None, 30),
+        on(54, 5, Some(41), 60),
+    ]);
+    let sheet = week_sheet(&plan, PersonId(1), day(0), day(4)).unwrap();
+    let expected = [
+        Odd::Over(day(0), 20),
+        Odd::Missing(day(2)),
+        Odd::OnDayOff(day(5), 60),
+        Odd::Unplanned((Some(ProjectId(11)), None), 30),
+    ];
+    assert_eq!(oddities(&sheet, day(4)), expected, "today may still be logged");
+}

@@ -20,6 +20,7 @@ mod snapshot;
 mod stored;
 mod tables;
 pub mod texts;
+pub mod timers;
 pub mod two_step;
 pub mod uploads;
 mod watch;

@@ -40,7 +40,7 @@ async fn the_demo_is_read_as_it_was_written() {
     let keeper = database.with_demo().await;
     assert_eq!(text_of(&reread(&keeper).await), text_of(&keeper.plan()));
     assert_eq!(reread(&keeper).await.revision, 1);
-    assert_eq!(database.query("SELECT count(*) FROM ledger_change"), "644");
+    assert_eq!(database.query("SELECT count(*) FROM ledger_change"), "683");
     // The same files again: nothing changes, and no entry is made.
     let folder = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo");
     let data = Box::new(snug_exchange::csv::read_folder(&folder).unwrap());

@@ -12,10 +12,11 @@ use rust_embed::{EmbeddedFile, RustEmbed};
 #[folder = "assets/"]
 struct Files;
 
-/// The scripts of the rooms, each beside its templates.
+/// The scripts of the rooms, and the styles that one room alone has, each beside its templates.
 #[derive(RustEmbed)]
 #[folder = "src/"]
 #[include = "*.js"]
+#[include = "*.css"]
 struct Scripts;
 
 /// Serves a file; browsers ask again and are told that nothing changed.

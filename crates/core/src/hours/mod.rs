@@ -7,11 +7,14 @@ pub mod earned;
 mod entries;
 mod filling;
 pub mod money;
+mod oddities;
 mod pieces;
 mod sum;
+pub mod timer;
 pub mod worked;
 
 pub use actuals::{Actuals, Asked, By, Key, of_person, of_project, of_task, table};
 pub use entries::entries_of;
 pub use filling::{Cells, Filling, asks_anew};
+pub use oddities::{Odd, oddities};
 pub use pieces::Cut;

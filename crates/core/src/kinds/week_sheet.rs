@@ -2,7 +2,7 @@
 //! without one is open.
 
 use super::{
-    About, Column, Key, PersonId, Record, Room, Sight,
+    About, Column, Key, PersonId, Record, Sight,
     codec::{Date, Line, To, Word},
     column::{at, may, must},
     record::{has_id, identity, stands_in},
@@ -66,7 +66,6 @@ impl Record for WeekSheet {
         key: Key::Pair,
         key_column: "week",
         title: "week",
-        room: Room::Hours,
         says: "Where each week of somebody’s hours stands: handed in, approved, or sent back with a note.",
         usual: &["email", "week", "state", "by", "note"],
         facets: &["email", "state"],

@@ -45,6 +45,7 @@ pub mod template;
 pub mod template_task;
 pub mod text_note;
 pub mod time_entry;
+pub mod timer;
 pub mod trail;
 pub mod upload;
 pub mod upload_file;

@@ -44,12 +44,10 @@ CREATE UNIQUE INDEX expense_reference ON expense (reference) WHERE reference <> 
 -- A timer is nobody's business but its person's: it runs until it is stopped, whatever becomes of pages and servers.
 CREATE TABLE timer (
     account_id integer PRIMARY KEY REFERENCES account ON DELETE CASCADE,
-    person_id integer NOT NULL,
     project_id integer,
     task_id integer,
     note text NOT NULL CHECK (char_length(note) <= 2000),
-    since timestamptz,
-    seconds_before bigint NOT NULL CHECK (seconds_before >= 0),
-    day date NOT NULL
+    spans jsonb NOT NULL,
+    since timestamptz
 );
 ";

@@ -59,7 +59,20 @@ impl Pages for Room {
                 &[Kind::Task, Kind::Project],
                 &[],
             ),
-            Self::Hours => (&[("/hours", "Week sheet"), ("/hours/actuals", "Estimate and actual")], &[], &[]),
+            Self::Hours => (
+                &[
+                    ("/hours/day", "My day"),
+                    ("/hours", "Week sheet"),
+                    ("/hours/approve", "Approval"),
+                    ("/hours/actuals", "Estimate and actual"),
+                    ("/hours/worked", "Planned and worked"),
+                    ("/hours/earned", "Earned value"),
+                    ("/hours/bias", "Bias"),
+                    (MONEY, "Money"),
+                ],
+                &[],
+                &[],
+            ),
             Self::Setup => (
                 &[("/setup", "All of it")],
                 &[Kind::Person, Kind::Team, Kind::Absence, Kind::Holiday, Kind::Field],
@@ -75,7 +88,12 @@ impl Pages for Room {
             Self::Fit | Self::None => return Vec::new(),
         };
         let fixed = |pages: &[(&str, &str)]| -> Vec<_> {
-            let pages = pages.iter().filter(|(path, _)| *path != SECURITY || role >= Role::Administrator);
+            let least = |path: &str| match path {
+                SECURITY => Role::Administrator,
+                MONEY => Role::Manager,
+                _ => Role::Viewer,
+            };
+            let pages = pages.iter().filter(|(path, _)| role >= least(path));
             pages.map(|(path, name)| ((*path).to_owned(), (*name).to_owned())).collect()
         };
         // Those that have a page of their own lead to their list from there.
@@ -89,6 +107,9 @@ impl Pages for Room {
 
 /// The one page of Setup that only administrators see.
 const SECURITY: &str = "/setup/security";
+
+/// The one page of Hours that only managers see.
+const MONEY: &str = "/hours/money";
 
 /// A message that waits in the session for the next page.
 #[derive(Clone, Debug, Serialize, Deserialize)]

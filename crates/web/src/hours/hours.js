@@ -54,7 +54,25 @@ box?.addEventListener("keydown", (event) => {
   if (way === 0) cell.dispatchEvent(new Event("change", { bubbles: true }));
   else cells()[cells().indexOf(cell) + way]?.focus();
 });
-box?.addEventListener("submit", (event) => event.preventDefault());
+// What fills cells is worked out by the server; the sheet is drawn anew.
+async function fill(take) {
+  const answer = await send("/hours/fill", { person: box.dataset.person, week: box.dataset.week, take });
+  if (!answer.ok) return toast(answer.body.message, [], null, true);
+  tellChange(answer.body);
+  await refresh();
+}
+box?.addEventListener("submit", (event) => {
+  if (event.target.id !== "week") return;
+  event.preventDefault();
+  if (event.submitter?.name === "take") fill(event.submitter.value);
+});
+box?.addEventListener("beforeinput", (event) => {
+  const cell = event.target.closest('input[name^="m."]');
+  if (!cell || !["=", "+", "*"].includes(event.data)) return;
+  event.preventDefault();
+  const [, subject, day] = cell.name.match(/^m\.(.*)\.([^.]*)$/);
+  fill({ "=": `cell ${subject}.${day}`, "+": `line ${subject}`, "*": `day ${day}` }[event.data]);
+});
 
 if (box) follow(Number(box.dataset.revision), ({ fresh }) => fresh && refresh());
 

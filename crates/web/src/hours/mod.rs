@@ -1,8 +1,17 @@
-//! The Hours room: logging time, the week sheet, estimate against actual.
+//! The Hours room: logging time, the week sheet and its way to approval, my day, estimate against actual.
 
 mod actuals;
+mod bias;
+mod cycle;
+mod day;
+mod earned;
+mod fill;
 mod log;
+mod money;
 mod sheet;
+mod timer;
+mod walk_in;
+mod worked;
 
 use crate::AppState;
 use axum::{
@@ -17,6 +26,20 @@ pub fn routes() -> Router<AppState> {
         .route("/hours", get(sheet::page).post(sheet::save))
         .route("/hours/sheet", get(sheet::part))
         .route("/hours/log", post(log::log))
+        .route("/hours/fill", post(fill::fill))
+        .route("/hours/walk-in", post(walk_in::log))
+        .route("/hours/timer", post(timer::turn))
+        .route("/hours/day", get(day::page))
+        .route("/hours/answer", post(day::answered))
+        .route("/hours/week", post(cycle::turn))
+        .route("/hours/approve", get(cycle::page))
+        .route("/hours/worked", get(worked::page))
+        .route("/hours/worked.csv", get(worked::csv))
+        .route("/hours/bias", get(bias::page))
+        .route("/hours/earned", get(earned::page))
+        .route("/hours/money", get(money::page))
+        .route("/hours/money.csv", get(money::csv))
+        .route("/hours/remind", post(cycle::remind))
         .route("/hours/actuals", get(actuals::page))
         .route("/hours/actuals.csv", get(actuals::csv))
 }

@@ -1,5 +1,9 @@
 //! The week sheet: planned hours stand faint where one types; a day's total stands under its rim.
 
+use super::{
+    cycle::{Standing, says_all, standing},
+    timer::{self, TimerView},
+};
 use crate::{
     AppState, Error, answer,
     auth::User,
@@ -18,6 +22,7 @@ use serde::Deserialize;
 use snug_core::{
     Command, Day, Eyes, PersonId, Plan, ProjectId, TaskId,
     duration::{Bare, parse},
+    hours::oddities,
     week::{Line, Subject, WeekSheet, week_sheet},
 };
 
@@ -45,6 +50,10 @@ pub struct Cell {
 
 /// A line of the sheet.
 pub struct LineView {
+    /// `project.task`, as an address has it.
+    subject: String,
+    /// Whether something planned is not logged yet.
+    takes: bool,
     hue: usize,
     project: String,
     task: String,
@@ -55,6 +64,8 @@ pub struct LineView {
 
 /// A day's column: its head, and its total under the rim.
 pub struct DayView {
+    date: String,
+    takes: bool,
     name: String,
     is_today: bool,
     total: String,
@@ -70,6 +81,8 @@ pub struct DayView {
 #[derive(Template)]
 #[template(path = "hours/sheet.html")]
 pub struct SheetPart {
+    /// Whether cells are typed in: who looks may log, and the week is open.
+    types: bool,
     lines: Vec<LineView>,
     days: Vec<DayView>,
     total: String,
@@ -77,6 +90,20 @@ pub struct SheetPart {
     may_log: bool,
     person: i32,
     monday: String,
+    standing: Standing,
+    odd: Vec<String>,
+    entries: Vec<EntryLine>,
+    here: String,
+}
+
+/// An entry of the week.
+struct EntryLine {
+    day: String,
+    on: String,
+    hours: String,
+    billable: bool,
+    note: String,
+    href: String,
 }
 
 #[derive(Template)]
@@ -96,6 +123,12 @@ struct SheetPage {
     /// Nobody is in the plan.
     is_blank: bool,
     log: Pairs,
+    walk_in: Pairs,
+    timer: Option<TimerView>,
+    is_me: bool,
+    projects: Vec<(String, String)>,
+    /// Whether the week before was not handed in: its address and its days.
+    behind: Option<(String, String)>,
     on: Vec<(String, String)>,
 }
 
@@ -103,9 +136,14 @@ impl SheetPage {
     fn typed(&self, name: &str) -> &str {
         sent(&self.log, name)
     }
+
+    fn walked(&self, name: &str) -> &str {
+        sent(&self.walk_in, name)
+    }
 }
 
-fn oneself(plan: &Plan, user: &User) -> Option<PersonId> {
+/// Who of the plan is signed in.
+pub fn oneself(plan: &Plan, user: &User) -> Option<PersonId> {
     plan.person_by_email(&user.account.email).map(|entry| entry.person.id)
 }
 
@@ -113,9 +151,9 @@ fn oneself(plan: &Plan, user: &User) -> Option<PersonId> {
 ///
 /// # Errors
 /// Somebody is asked for whose hours are not for these eyes.
-fn whose(eyes: &Eyes<'_>, user: &User, asked: &Asked) -> Result<Option<PersonId>, Error> {
+pub fn whose(eyes: &Eyes<'_>, user: &User, person: &str) -> Result<Option<PersonId>, Error> {
     let plan = eyes.plan;
-    let named = asked.person.parse().ok().map(PersonId).filter(|id| plan.people.contains_key(id));
+    let named = person.parse().ok().map(PersonId).filter(|id| plan.people.contains_key(id));
     if named.is_some_and(|person| !eyes.knows(person)) {
         return Err(Error::NotAllowed(
             "What somebody has logged is seen by them, by leads of their teams and by managers.",
@@ -129,7 +167,8 @@ fn monday_of(asked: &Asked, today: Day) -> Day {
     asked.week.parse().unwrap_or(today).clamp(Day::MIN + 14, Day::MAX - 400).monday()
 }
 
-fn may_log(plan: &Plan, user: &User, person: PersonId) -> bool {
+/// Whether who is signed in may log time for somebody.
+pub fn may_log(plan: &Plan, user: &User, person: PersonId) -> bool {
     let (project, task) = (None, None);
     let command = Command::LogDay { person, date: Day::MIN, project, task, seen: 0, minutes: 0 };
     user.check(plan, &command).is_ok()
@@ -141,29 +180,29 @@ pub async fn page(
     user: User,
     Query(asked): Query<Asked>,
 ) -> Result<Html<String>, Error> {
-    /// More people than this are found by typing a name.
-    const MOST: usize = 300;
     let plan = state.keeper.plan();
     let today = state.today();
     let monday = monday_of(&asked, today);
     let eyes = user.eyes(&plan);
-    let person = whose(&eyes, &user, &asked)?;
+    let person = whose(&eyes, &user, &asked.person)?;
     let sheet = person.and_then(|person| week_sheet(&plan, person, monday, today));
     let to = |week: Day| {
         let person = person.map(|id| id.to_string()).unwrap_or_default();
         words::address("/hours", [("person", person.as_str()), ("week", week.to_string().as_str())])
     };
-    let listed = plan.people.values().map(|entry| &entry.person).filter(|one| eyes.knows(one.id));
-    let mut people: Vec<(i32, String)> = listed.take(MOST).map(|one| (one.id.0, one.name.clone())).collect();
-    people.sort_by_key(|(_, name)| name.to_lowercase());
     let log: Option<Pairs> = user.session.remove("log").await?;
+    let walk_in: Option<Pairs> = user.session.remove("walk-in").await?;
+    let is_me = person.is_some() && person == oneself(&plan, &user);
+    let last = today.monday() - 7;
+    let behind = person.filter(|person| is_me && is_behind(&plan, *person, last));
+    let open = crate::offers::projects(&plan, crate::offers::is_open);
     let page = SheetPage {
         frame: Frame::of(&state, &user, Room::Hours).await?,
         name: person.and_then(|id| plan.people.get(&id)).map(|e| e.person.name.clone()).unwrap_or_default(),
         on: person.map(|id| subjects(&plan, id)).unwrap_or_default(),
         sheet: sheet.map(|sheet| view(&plan, &user, person.unwrap_or(PersonId(0)), &sheet, today)),
         person: person.map_or(0, |id| id.0),
-        people,
+        people: people(&eyes),
         monday: monday.to_string(),
         range: words::range(monday, monday + 6, plan.settings.date_order),
         earlier: to(monday - 7),
@@ -172,12 +211,32 @@ pub async fn page(
         today: today.to_string(),
         is_blank: plan.people.is_empty(),
         log: log.unwrap_or_default(),
+        walk_in: walk_in.unwrap_or_default(),
+        timer: timer::view(&state, &user, &plan).await?,
+        is_me,
+        projects: open.into_iter().map(|it| (it.code.clone(), it.name.clone())).collect(),
+        behind: behind.map(|_| (to(last), words::range(last, last + 6, plan.settings.date_order))),
     };
     Ok(Html(page.render()?))
 }
 
+/// Those whose hours are seen, by name; more than this are found by typing one.
+pub fn people(eyes: &Eyes<'_>) -> Vec<(i32, String)> {
+    const MOST: usize = 300;
+    let listed = eyes.plan.people.values().map(|entry| &entry.person).filter(|one| eyes.knows(one.id));
+    let mut people: Vec<(i32, String)> = listed.take(MOST).map(|one| (one.id.0, one.name.clone())).collect();
+    people.sort_by_key(|(_, name)| name.to_lowercase());
+    people
+}
+
+/// Whether somebody has logged time in a week, or had some planned, and has not handed it in.
+fn is_behind(plan: &Plan, person: PersonId, monday: Day) -> bool {
+    let is_open = plan.week_sheet_of(person, monday).is_none_or(|sheet| !sheet.state.is_shut());
+    is_open && week_sheet(plan, person, monday, monday + 7).is_some_and(|sheet| !sheet.lines.is_empty())
+}
+
 /// What somebody can log time on: their tasks that are not done, then every project that is not closed.
-fn subjects(plan: &Plan, person: PersonId) -> Vec<(String, String)> {
+pub fn subjects(plan: &Plan, person: PersonId) -> Vec<(String, String)> {
     let project_name = |id: ProjectId| plan.records.projects.get(&id).map_or("", |project| project.name.as_str());
     let tasks = plan.people.get(&person).into_iter().flat_map(|entry| entry.tasks.iter());
     let tasks = tasks.filter_map(|id| plan.tasks.get(id)).filter(|task| !task.is_done() && !task.reference.is_empty());
@@ -198,7 +257,7 @@ pub async fn part(
 ) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let today = state.today();
-    let person = whose(&user.eyes(&plan), &user, &asked)?.ok_or(Error::NotFound)?;
+    let person = whose(&user.eyes(&plan), &user, &asked.person)?.ok_or(Error::NotFound)?;
     let monday = monday_of(&asked, today);
     let sheet = week_sheet(&plan, person, monday, today).ok_or(Error::NotFound)?;
     Ok(Html(view(&plan, &user, person, &sheet, today).render()?))
@@ -229,7 +288,10 @@ fn view(plan: &Plan, user: &User, person: PersonId, sheet: &WeekSheet, today: Da
                 },
             }
         };
+        let takes = (0..7).any(|at| day(at) <= today && line.planned[at] > 0 && line.logged[at] == 0);
         LineView {
+            subject: subject_key(line.subject),
+            takes,
             hue: line.subject.0.map_or(9, |id| crate::fit::hue(plan, id)),
             project: names.0.to_owned(),
             task: names.1.to_owned(),
@@ -241,20 +303,57 @@ fn view(plan: &Plan, user: &User, person: PersonId, sheet: &WeekSheet, today: Da
     let mut lines: Vec<LineView> = sheet.lines.iter().map(line).collect();
     lines.sort_by_key(|line| (line.project.to_lowercase(), line.task.to_lowercase()));
     let logged = sheet.logged();
+    let is_shut = plan.week_sheet_of(person, sheet.monday).is_some_and(|it| it.state.is_shut());
     SheetPart {
+        types: !is_shut && may_log(plan, user, person),
         lines,
-        days: (0..7).map(|at| day_view(logged[at], sheet.limits[at], day(at), today, order)).collect(),
+        days: (0..7)
+            .map(|at| {
+                let takes = day(at) <= today && sheet.lines.iter().any(|it| it.planned[at] > 0 && it.logged[at] == 0);
+                day_view(logged[at], sheet.limits[at], day(at), takes, today, order)
+            })
+            .collect(),
         total: words::hours(logged.iter().sum()),
         limit: words::hours(sheet.limits.iter().sum()),
         may_log: may_log(plan, user, person),
         person: person.0,
         monday: sheet.monday.to_string(),
+        standing: standing(plan, user, person, sheet.monday),
+        odd: says_all(plan, &oddities(sheet, today), order),
+        entries: entries(plan, person, sheet.monday),
+        here: words::address("/hours", [("person", person.to_string().as_str()), ("week", &sheet.monday.to_string())]),
     }
+}
+
+/// The entries of a week, day by day.
+fn entries(plan: &Plan, person: PersonId, monday: Day) -> Vec<EntryLine> {
+    let order = plan.settings.date_order;
+    let entries = monday.through(monday + 6).flat_map(|day| plan.logged_on(person, day));
+    let line = |entry: &std::sync::Arc<snug_core::kinds::TimeEntry>| {
+        let because = if entry.reason.is_empty() { String::new() } else { format!("corrected: {}", entry.reason) };
+        let note: Vec<&str> = [entry.note.as_str(), because.as_str()].into_iter().filter(|it| !it.is_empty()).collect();
+        EntryLine {
+            day: words::weekday(entry.date, order),
+            on: super::log::entry_says(plan, entry.project, entry.task),
+            hours: words::hours(entry.minutes.into()),
+            billable: entry.billable,
+            note: note.join(" · "),
+            href: format!("/time/{}", entry.id),
+        }
+    };
+    entries.map(line).collect()
 }
 
 /// A day's column in 60 pixels: twelve hours are full height.
 #[allow(clippy::cast_precision_loss)] // minutes of a day, as pixels
-fn day_view(logged: i64, limit: i64, day: Day, today: Day, order: snug_core::settings::DateOrder) -> DayView {
+fn day_view(
+    logged: i64,
+    limit: i64,
+    day: Day,
+    takes: bool,
+    today: Day,
+    order: snug_core::settings::DateOrder,
+) -> DayView {
     const FLOOR: f64 = 60.0;
     let height = |minutes: i64| (minutes as f64 / 720.0 * FLOOR).min(FLOOR);
     let inside = logged.min(limit);
@@ -263,6 +362,8 @@ fn day_view(logged: i64, limit: i64, day: Day, today: Day, order: snug_core::set
     let spill_height = if spill > 0 { (height(logged) - height(inside)).max(4.0) } else { 0.0 };
     let round = |value: f64| (value * 10.0).round() / 10.0;
     DayView {
+        date: day.to_string(),
+        takes,
         name: words::weekday(day, order),
         is_today: day == today,
         total: words::clock(logged),
@@ -276,19 +377,27 @@ fn day_view(logged: i64, limit: i64, day: Day, today: Day, order: snug_core::set
     }
 }
 
-fn key((project, task): Subject, day: Day) -> String {
+fn subject_key((project, task): Subject) -> String {
     let project = project.map(|id| id.to_string()).unwrap_or_default();
     let task = task.map(|id| id.to_string()).unwrap_or_default();
-    format!("{project}.{task}.{day}")
+    format!("{project}.{task}")
+}
+
+fn key(subject: Subject, day: Day) -> String {
+    format!("{}.{day}", subject_key(subject))
+}
+
+/// Reads `project.task`.
+pub fn read_subject(key: &str) -> Option<Subject> {
+    let (project, task) = key.split_once('.')?;
+    let number = |text: &str| if text.is_empty() { Some(None) } else { text.parse::<i32>().ok().map(Some) };
+    Some((number(project)?.map(ProjectId), number(task)?.map(TaskId)))
 }
 
 /// Reads `project.task.day`.
 fn read_key(key: &str) -> Option<(Subject, Day)> {
-    let mut parts = key.splitn(3, '.');
-    let number = |text: &str| if text.is_empty() { Some(None) } else { text.parse::<i32>().ok().map(Some) };
-    let project = number(parts.next()?)?.map(ProjectId);
-    let task = number(parts.next()?)?.map(TaskId);
-    Some(((project, task), parts.next()?.parse().ok()?))
+    let (subject, day) = key.rsplit_once('.')?;
+    Some((read_subject(subject)?, day.parse().ok()?))
 }
 
 /// Saves the cells that differ from what their author saw: one from a script, or a whole sheet from a plain form.

@@ -1,0 +1,170 @@
+//! What projects cost, what is billed, and what the work to come will cost; for those alone who see money.
+
+use super::Vessel;
+use crate::{
+    AppState, Error,
+    auth::User,
+    frame::{Frame, Room},
+};
+use askama::Template;
+use axum::{
+    extract::State,
+    http::header,
+    response::{Html, IntoResponse as _, Response},
+};
+use rust_decimal::{Decimal, prelude::ToPrimitive as _};
+use snug_core::{
+    Plan, ProjectId, Role,
+    hours::money::{Money, table},
+    kinds::Expense,
+};
+use std::{
+    collections::{BTreeMap, BTreeSet},
+    sync::Arc,
+};
+
+struct Row {
+    name: String,
+    href: String,
+    depth: usize,
+    vessel: Vessel,
+    says: String,
+    /// Budget, cost, expenses, to come, billed, margin.
+    figures: [String; 6],
+    /// How much of the budget is left, or that it is exceeded.
+    verdict: String,
+    over: bool,
+    unrated: String,
+}
+
+#[derive(Template)]
+#[template(path = "hours/money.html")]
+struct MoneyPage {
+    frame: Frame,
+    currency: String,
+    rows: Vec<Row>,
+}
+
+/// What everything costs, worked out once for a plan and a day.
+struct Sums(BTreeMap<Option<ProjectId>, Money>);
+
+/// Who does not see money is told so.
+fn sees_money(user: &User) -> Result<(), Error> {
+    if user.account.role >= Role::Manager {
+        return Ok(());
+    }
+    Err(Error::NotAllowed("Rates and money are seen by managers and administrators."))
+}
+
+fn expenses(plan: &Plan, projects: &BTreeSet<ProjectId>) -> Decimal {
+    plan.records.expenses.values().filter(|it| projects.contains(&it.project)).map(|it| Expense::sum(it)).sum()
+}
+
+/// Money in whole units with a comma between thousands: 12,450.
+fn shown(sum: Decimal) -> String {
+    let whole = sum.round().to_i64().unwrap_or(i64::MAX);
+    let digits = whole.unsigned_abs().to_string();
+    let mut text = String::new();
+    for (at, digit) in digits.chars().enumerate() {
+        if at > 0 && (digits.len() - at).is_multiple_of(3) {
+            text.push(',');
+        }
+        text.push(digit);
+    }
+    if whole < 0 { format!("−{text}") } else { text }
+}
+
+fn row(plan: &Plan, id: ProjectId, money: &Money, most: i64) -> Option<Row> {
+    let project = plan.records.projects.get(&id)?;
+    let spent = expenses(plan, &plan.project_and_inner(id));
+    let used = money.cost() + spent;
+    let all = used + money.planned_cost();
+    let margin = money.billed() - used;
+    let cents = |sum: Decimal| (sum * Decimal::ONE_HUNDRED).round().to_i64().unwrap_or(i64::MAX);
+    let verdict = project.budget_money.map(|budget| match budget - all {
+        left if left.is_sign_negative() => (format!("{} over", shown(-left)), true),
+        left => (format!("{} left", shown(left)), false),
+    });
+    let (verdict, over) = verdict.unwrap_or_default();
+    let budget = project.budget_money.map_or_else(|| "–".to_owned(), shown);
+    let hours = |minutes| crate::words::hours(minutes);
+    let unrated = match (money.unrated, money.planned_unrated) {
+        (0, 0) => String::new(),
+        (0, to_come) => format!("{} to come without a rate", hours(to_come)),
+        (then, 0) => format!("{} logged without a rate", hours(then)),
+        (then, to_come) => format!("{} logged and {} to come without a rate", hours(then), hours(to_come)),
+    };
+    Some(Row {
+        name: project.name.clone(),
+        href: format!("/projects/{id}"),
+        depth: plan.project_line(id).count().saturating_sub(1),
+        vessel: Vessel::filled(project.budget_money.map(cents), cents(used), cents(money.planned_cost()), most),
+        says: format!("{} used · {} to come · budget {budget}", shown(used), shown(money.planned_cost())),
+        figures: [
+            budget,
+            shown(money.cost()),
+            shown(spent),
+            shown(money.planned_cost()),
+            shown(money.billed()),
+            shown(margin),
+        ],
+        verdict,
+        over,
+        unrated,
+    })
+}
+
+/// The page.
+pub async fn page(State(state): State<AppState>, user: User) -> Result<Html<String>, Error> {
+    sees_money(&user)?;
+    let plan = state.keeper.plan();
+    let today = state.today();
+    let frame = Frame::of(&state, &user, Room::Hours).await?;
+    let kept = Arc::clone(&state.kept);
+    crate::computed(move || {
+        let sums = kept.get(&plan, today.to_string(), || Sums(table(&plan, today)));
+        let cents = |sum: Decimal| (sum * Decimal::ONE_HUNDRED).round().to_i64().unwrap_or(i64::MAX);
+        let named = sums.0.iter().filter_map(|(id, money)| Some(((*id)?, money)));
+        let widest = |(id, money): (ProjectId, &Money)| {
+            let budget = plan.records.projects.get(&id).and_then(|it| it.budget_money).unwrap_or_default();
+            cents(budget.max(money.cost() + money.planned_cost()))
+        };
+        let most = named.clone().map(widest).max().unwrap_or(1);
+        let mut rows: Vec<(Vec<String>, Row)> = Vec::new();
+        for (id, money) in named {
+            // A project stands behind the one that it is in.
+            let mut line: Vec<String> = plan.project_line(id).map(|it| it.name.to_lowercase()).collect();
+            line.reverse();
+            rows.extend(row(&plan, id, money, most).map(|row| (line, row)));
+        }
+        rows.sort_by(|a, b| a.0.cmp(&b.0));
+        let currency = plan.settings.currency.clone();
+        MoneyPage { frame, currency, rows: rows.into_iter().map(|(_, row)| row).collect() }.render()
+    })
+    .await
+}
+
+/// The rows as a file.
+pub async fn csv(State(state): State<AppState>, user: User) -> Result<Response, Error> {
+    sees_money(&user)?;
+    let plan = state.keeper.plan();
+    let today = state.today();
+    let made =
+        crate::worked_out(move || snug_exchange::hours::money(&plan, &table(&plan, today), snug_exchange::Form::Csv));
+    let head = [
+        (header::CONTENT_TYPE, "text/csv; charset=utf-8"),
+        (header::CONTENT_DISPOSITION, "attachment; filename=\"money.csv\""),
+    ];
+    Ok((head, made.await?).into_response())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn money_is_read_in_thousands() {
+        let shown = |text: &str| super::shown(text.parse().unwrap_or_default());
+        assert_eq!(["0", "999.5", "12450.4", "-1234567"].map(shown), ["0", "1,000", "12,450", "−1,234,567"]);
+    }
+}
