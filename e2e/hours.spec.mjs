@@ -1,5 +1,5 @@
 import { expect } from "@playwright/test";
-import { openPage, signIn, test, told } from "./steps.mjs";
+import { openPage, signIn, test, told, undo } from "./steps.mjs";
 
 test("a member types the hours of a day; totals follow, a wrong cell is told and keeps what was typed", async ({ page }) => {
   await signIn(page, "oona");
@@ -26,7 +26,7 @@ test("time is logged by typing a duration, and stands in estimate against actual
   await page.keyboard.press("t");
   await page.keyboard.type("1h 30m");
   await page.getByLabel("On what").selectOption({ label: "Moon Garden · Dust-proof sensors" });
-  await page.getByLabel("Note").fill("second housing");
+  await page.getByLabel("Note", { exact: true }).fill("second housing");
   await page.getByRole("button", { name: "Log it" }).click();
   await told(page, "Time logged");
   await page.goto("/hours/actuals?q=Dust-proof");
@@ -36,4 +36,152 @@ test("time is logged by typing a duration, and stands in estimate against actual
   await expect(page.getByRole("row", { name: /Dust-proof sensors/ })).toContainText("38 h");
   await page.locator("[data-undo] button").click();
   await expect(page.locator(".vessels")).toContainText("10 h worked");
+});
+
+/** The input of a cell of the week sheet. */
+const typed = (page, name) => page.getByRole("textbox", { name });
+
+test("planned hours are taken over by one key, in a line, on a day, or all of them, and last week is copied", async ({ page }) => {
+  await signIn(page, "oona");
+  await openPage(page, "/hours", "hours");
+  const cell = typed(page, /Night Trains, Signal-box sensors, Wed 11 March/);
+  const planned = await cell.getAttribute("placeholder");
+  await cell.press("=");
+  await told(page, "1 cell filled");
+  await expect(cell).toHaveValue(planned);
+  await undo(page);
+  await expect(cell).toHaveValue("");
+  await page.getByRole("button", { name: "Take over what was planned on Mon 9 March" }).click();
+  await told(page, "cells filled");
+  await expect(typed(page, /^Night Trains, Mon 9 March/)).not.toHaveValue("");
+  await expect(typed(page, /^Night Trains, Tue 10 March/)).toHaveValue("");
+  await page.getByRole("button", { name: "Take over all that was planned" }).click();
+  await expect(typed(page, /^Night Trains, Tue 10 March/)).not.toHaveValue("");
+  await expect(typed(page, /^Night Trains, Thu 12 March/)).toHaveValue("");
+  await expect(page.getByRole("button", { name: "Take over what was planned on Mon 9 March" })).toHaveCount(0);
+  await page.goto("/hours?week=2026-03-16");
+  await page.getByRole("button", { name: "Take over all that was planned" }).click();
+  await told(page, "Nothing is planned there that is not logged yet; days to come are logged once they are worked.");
+  await page.goto("/hours?week=2026-03-02");
+  await page.getByRole("button", { name: "Copy last week" }).click();
+  await told(page, "filled");
+});
+
+test("a week is handed in, sent back, handed in again and approved; then corrections alone come in", async ({ page, browser }) => {
+  await signIn(page, "oona");
+  await openPage(page, "/hours", "hours");
+  await page.getByRole("button", { name: "Hand in the week" }).click();
+  await told(page, "Week handed in");
+  await expect(page.locator(".week-state")).toContainText("Handed in by Oona Varga");
+  await expect(typed(page, /Dust-proof sensors, Mon 9 March/)).toHaveCount(0);
+  const other = await (await browser.newContext({ baseURL: process.env.SNUG_URL })).newPage();
+  await signIn(other, "mira");
+  await other.goto("/hours/approve?week=2026-03-09&show=handed%20in");
+  const line = other.locator(".weeks > li", { hasText: "Oona Varga" });
+  await expect(line).toContainText("Handed in by Oona Varga");
+  await line.getByText("Send back").first().click();
+  await line.getByLabel("What is to be put right").fill("Is Tuesday whole?");
+  await line.getByRole("button", { name: "Send back the week of Oona Varga" }).click();
+  await told(other, "Week sent back");
+  await other.goto("/mailbox");
+  await expect(other.locator("main")).toContainText("Is Tuesday whole?");
+  await page.reload();
+  await expect(page.locator(".week-state")).toContainText("“Is Tuesday whole?”");
+  await page.getByRole("button", { name: "Hand in the week" }).click();
+  await told(page, "Week handed in");
+  await other.goto("/hours/approve?week=2026-03-09");
+  await other.getByRole("button", { name: "Approve the week of Oona Varga" }).click();
+  await told(other, "Week approved");
+  await page.reload();
+  await expect(page.locator(".week-state")).toContainText("Approved by Mira Castellan");
+  const log = page.getByRole("region", { name: "Log time" });
+  await log.getByLabel("How long").fill("-30m");
+  await log.getByLabel("On what").selectOption({ label: "Moon Garden · Dust-proof sensors" });
+  await log.getByLabel("When").fill("2026-03-09");
+  await log.getByLabel("Reason of the correction").fill("counted the break");
+  await log.getByRole("button", { name: "Log it" }).click();
+  await told(page, "Time logged");
+  await expect(page.getByRole("row", { name: /Dust-proof sensors/ }).first()).toContainText("5:30");
+  await page.getByText("The entries of this week").click();
+  await expect(page.getByRole("row", { name: /-0.5 h/ })).toContainText("corrected: counted the break");
+});
+
+test("a walk-in is made and logged in one line, and a sentence that is refused keeps what was typed", async ({ page }) => {
+  await signIn(page, "oona");
+  await openPage(page, "/hours", "hours");
+  const form = page.getByRole("region", { name: "A walk-in" });
+  await form.getByLabel("What it was").fill("Loose wire at the station");
+  await form.getByLabel("For which project").selectOption({ label: "Night Trains" });
+  await form.getByLabel("Who asked").fill("Station museum");
+  await form.getByLabel("It took").fill("soon");
+  await form.getByRole("button", { name: "Log the walk-in" }).click();
+  await told(page, "“soon” is no duration");
+  await expect(form.getByLabel("Who asked")).toHaveValue("Station museum");
+  await form.getByLabel("It took").fill("45m");
+  await form.getByRole("button", { name: "Log the walk-in" }).click();
+  await told(page, "Walk-in logged");
+  await page.goto("/hours/actuals?q=Loose+wire");
+  await expect(page.locator(".vessels")).toContainText("0.75 h worked · 0 h to go · no estimate");
+  await page.getByRole("link", { name: "what it is made of: Loose wire at the station" }).click();
+  await expect(page.locator("#made-of")).toContainText("Oona Varga");
+  await page.locator("[data-undo] button").click();
+  await expect(page.locator(".empty")).toContainText("Nothing to compare here");
+});
+
+test("a timer goes on when the page is closed, is paused, and is one a person", async ({ page, context }) => {
+  await signIn(page, "oona");
+  await openPage(page, "/hours/day", "whose");
+  await page.getByRole("button", { name: "Start the timer on Dust-proof sensors" }).click();
+  await told(page, "Timer started");
+  await page.close();
+  const again = await context.newPage();
+  await openPage(again, "/hours", "hours");
+  const box = again.getByRole("region", { name: "Timer" });
+  await expect(box).toContainText("Moon Garden · Dust-proof sensors");
+  await expect(box).toContainText("The timer runs");
+  await box.getByRole("button", { name: "Pause" }).click();
+  await expect(box).toContainText("The timer is paused");
+  await box.getByRole("button", { name: "Go on" }).click();
+  await box.getByRole("button", { name: "Stop and log" }).click();
+  await told(again, "The timer ran for less than half a minute; nothing was logged");
+  await expect(box.getByRole("button", { name: "Start" })).toBeVisible();
+});
+
+test("my day on a phone: time is logged in two taps, work is ticked off, and what remains is asked anew", async ({ page }) => {
+  await page.setViewportSize({ width: 390, height: 780 });
+  await signIn(page, "oona");
+  await openPage(page, "/hours/day", "whose");
+  const item = page.locator(".day-list > li", { hasText: "Signal-box sensors" });
+  await expect(item).toContainText("was to end 6 March");
+  await item.getByText("Log", { exact: true }).click();
+  await item.getByRole("button", { name: "4 h" }).click();
+  await told(page, "Time logged");
+  await expect(page.locator(".page-head")).toContainText("4 h of 8 h logged");
+  await item.getByText("Log", { exact: true }).click();
+  await item.getByRole("button", { name: "4 h" }).click();
+  await expect(page.locator(".page-head")).toContainText("8 h of 8 h logged");
+  await item.getByLabel(/thought: what is left/).fill("3h");
+  await item.getByRole("button", { name: "Set" }).click();
+  await told(page, "What is left is known again");
+  await expect(item).toContainText("3 h left");
+  await item.getByRole("button", { name: "Signal-box sensors is done" }).click();
+  await told(page, "Done");
+  await expect(item).toHaveCount(0);
+});
+
+test("money is for managers: the tab, the page, and what a budget that runs hot says", async ({ page }) => {
+  await signIn(page, "oona");
+  await page.goto("/hours/day");
+  await expect(page.getByRole("link", { name: "Money" })).toHaveCount(0);
+  expect((await page.goto("/hours/money")).status()).toBe(403);
+  await page.context().clearCookies();
+  await signIn(page, "mira");
+  await page.goto("/hours/money");
+  await expect(page.locator(".vessels > li", { hasText: "Beetle Hall refit" }).locator(".verdict")).toHaveText(/over$/);
+  await page.goto("/hours/earned?baseline=B-moon");
+  await expect(page.getByRole("img", { name: /Planned, earned and actual hours by week/ })).toBeVisible();
+  await page.goto("/hours/bias");
+  await expect(page.locator(".vessels")).toContainText(/work of this kind took 1\.\d times what was thought/);
+  await page.goto("/hours/worked?only=unworked");
+  await expect(page.locator(".verdict").first()).toContainText("not worked");
 });

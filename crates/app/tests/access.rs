@@ -6,7 +6,7 @@ mod support;
 use reqwest::{StatusCode, blocking::Client, redirect::Policy};
 use serde_json::Value;
 use snug_core::kinds::{Kind, Sight};
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 use support::{Database, PASSWORD, Server};
 
 const ROLES: [(&str, &str); 5] =
@@ -68,6 +68,15 @@ fn pages(person: &str, task: &str) -> Vec<String> {
         "/hours/actuals",
         "/hours/actuals?by=project",
         "/hours/actuals?by=person",
+        "/hours/actuals?by=kind&from=2026-02-01&to=2026-03-01",
+        "/hours/actuals.csv?by=team",
+        "/hours/day",
+        "/hours/day?by=project",
+        "/hours/approve",
+        "/hours/worked",
+        "/hours/worked.csv",
+        "/hours/earned?baseline=B-moon",
+        "/hours/bias?by=person",
         "/setup",
         "/setup/settings",
         "/setup/calendars",
@@ -144,6 +153,10 @@ fn every_route_against_every_role() {
     for ((_, role), client) in ROLES.iter().zip(&clients) {
         let status = client.get(server.at("/setup/security")).send().unwrap().status();
         assert_eq!(status == StatusCode::OK, *role == "administrator", "the security log, {role}");
+        for money in ["/hours/money", "/hours/money.csv"] {
+            let status = client.get(server.at(money)).send().unwrap().status();
+            assert_eq!(status == StatusCode::OK, ["manager", "administrator"].contains(role), "{money}, {role}");
+        }
     }
 
     // What changes something: the address, the least role, and a form that would do, in which # is the role's number.
@@ -157,6 +170,22 @@ fn every_route_against_every_role() {
     let (template, real, notes) = (of_project("template"), of_project("real"), of_project("notes"));
     let risk = format!("/schedule/risks/{risk}/response");
     let writes: Vec<(&str, usize, Form)> = vec![
+        ("/hours/fill", MEMBER, form(&[("person", &person), ("week", "2026-03-09"), ("take", "all")])),
+        (
+            "/hours/walk-in",
+            MEMBER,
+            form(&[
+                ("person", &person),
+                ("date", "2026-03-10"),
+                ("title", "Fuse #"),
+                ("project", "care"),
+                ("duration", "5m"),
+            ]),
+        ),
+        ("/hours/timer", MEMBER, form(&[("do", "start")])),
+        ("/hours/answer", MEMBER, form(&[("seen", "1-0"), ("left", "1h")])),
+        ("/hours/remind", LEAD, form(&[("week", "2026-03-02"), ("team", "design")])),
+        ("/hours/week", MEMBER, form(&[("person", &person), ("week", "2026-03-02"), ("to", "handed in")])),
         ("/bookings", LEAD, booking),
         ("/bookings/move", LEAD, form(&[("seen", "{}"), ("shift", "1")])),
         ("/bookings/hand-over", LEAD, form(&[("seen", "{}"), ("to", &person)])),
@@ -419,6 +448,108 @@ fn every_field_against_every_role() {
             }
         }
     }
-    // Three columns are money's, hidden from three roles; what somebody has logged is nothing for a viewer.
-    assert_eq!((money, private), (9, 1));
+    // Four columns are money's, hidden from three roles; what somebody has logged, handed in or spent is nothing for a viewer.
+    assert_eq!((money, private), (12, 3));
+}
+
+/// The addresses that a page leads to inside the application.
+fn links(page: &str) -> Vec<String> {
+    let parts = page.split("href=\"/").skip(1).filter_map(|rest| rest.split('"').next());
+    let inside =
+        parts.filter(|path| !path.starts_with('/') && !path.starts_with("assets") && !path.starts_with("sign-"));
+    inside
+        .map(|path| {
+            format!("/{}", path.split('#').next().unwrap_or_default().replace("&#38;", "&").replace("&amp;", "&"))
+        })
+        .collect()
+}
+
+/// What kind of page an address is: without what is asked of it, and with any number in place of its numbers.
+fn shape(address: &str) -> String {
+    let path = address.split('?').next().unwrap_or_default();
+    path.split('/').map(|part| if part.parse::<i32>().is_ok() { "N" } else { part }).collect::<Vec<_>>().join("/")
+}
+
+/// Money is in no page, file, feed or answer of those who do not see it: whatever can be reached from anywhere is looked through
+/// for figures that stand nowhere else.
+#[test]
+fn a_rate_that_one_would_know_again_reaches_nobody_who_may_not() {
+    let database = Database::with_demo();
+    for statement in [
+        "UPDATE person SET rates = jsonb_set(rates, '{0}', (rates->0) || '{\"cost\":\"7319.37\",\"bill\":\"7319.41\"}')",
+        "UPDATE project SET budget_money = 7319.43",
+        "UPDATE budget_line SET money = 7319.47",
+        "UPDATE expense SET amount = 7319.53, quantity = NULL, unit_price = NULL, person_id = NULL",
+    ] {
+        database.query(statement);
+    }
+    // The history holds some, too.
+    let folder = std::env::temp_dir().join(format!("snug-rates-{}", std::process::id()));
+    std::fs::create_dir_all(&folder).unwrap();
+    std::fs::write(folder.join("rates.csv"), "email,from,cost_rate\nteo@tidewater.test,2026-05-04,7319.59\n").unwrap();
+    let said = database.run(&["import", folder.to_str().unwrap()]);
+    assert!(said.contains("1 changes made"), "{said}");
+    std::fs::remove_dir_all(folder).unwrap();
+    let server = Server::start(&database);
+    let crawl = |who: &str, most: usize| {
+        let client = server.signed_in(who);
+        let token = database.run(&["token", &format!("{who}@tidewater.test")]).trim().to_owned();
+        let (mut open, mut seen, mut shapes) = (Vec::new(), BTreeSet::new(), BTreeMap::<String, usize>::new());
+        let mut found = BTreeSet::new();
+        let starts = [
+            "/fit",
+            "/schedule/gantt",
+            "/hours",
+            "/hours/money",
+            "/hours/money.csv",
+            "/setup",
+            "/setup/activity",
+            "/me",
+        ];
+        open.extend(starts.map(str::to_owned));
+        for kind in Kind::ALL {
+            let about = kind.about();
+            if !about.path.is_empty() {
+                open.extend([
+                    format!("/{}", about.path),
+                    format!("/api/v1/{}", about.path),
+                    format!("/setup/export/{}", about.file),
+                ]);
+            }
+        }
+        open.reverse();
+        while let Some(address) = open.pop() {
+            let count = shapes.entry(shape(&address)).or_default();
+            if !seen.insert(address.clone()) || *count >= most {
+                continue;
+            }
+            *count += 1;
+            let asked = client.get(server.at(&address));
+            let asked = if address.starts_with("/api/") { asked.bearer_auth(&token) } else { asked };
+            let body = asked.send().unwrap().bytes().unwrap();
+            let text = String::from_utf8_lossy(&body);
+            if ["7319", "7,319", "7 319"].iter().any(|figure| text.contains(figure)) {
+                found.insert(shape(&address));
+            }
+            open.extend(links(&text));
+        }
+        (found, shapes.len())
+    };
+    for who in ["guest", "oona", "teo"] {
+        let (found, shapes) = crawl(who, 3);
+        assert!(found.is_empty(), "{who} sees money in {found:?}");
+        assert!(shapes > 60, "{who} came to {shapes} kinds of page");
+    }
+    // The same walk of a manager finds it in many places, so that it looks where money is.
+    let (found, _) = crawl("mira", 2);
+    for place in [
+        "/people/N",
+        "/api/v1/people",
+        "/setup/export/people.csv",
+        "/hours/money",
+        "/expenses",
+        "/budget-lines",
+    ] {
+        assert!(found.contains(place), "{place} of {found:?}");
+    }
 }

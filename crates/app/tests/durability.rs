@@ -166,7 +166,7 @@ fn files_come_in_whole_or_not_at_all() {
     assert!(database.run(&["import", out]).contains("nothing was changed"));
     let bookings = std::fs::read_to_string(folder.join("bookings.csv")).unwrap();
     let wrong = format!(
-        "{bookings}NEW,mira@tidewater.test,,,moon,2026-03-02,2026-03-06,2,h/day,firm,,\nBAD,nobody@x.test,,,moon,2026-03-02,2026-03-06,2,h/day,firm,,\n"
+        "{bookings}NEW,mira@tidewater.test,,,moon,2026-03-02,2026-03-06,2,h/day,firm,,,\nBAD,nobody@x.test,,,moon,2026-03-02,2026-03-06,2,h/day,firm,,,\n"
     );
     std::fs::write(folder.join("bookings.csv"), wrong).unwrap();
     let (done, said) = database.try_run(&["import", out]);

@@ -372,7 +372,7 @@ fn a_program_is_told_what_is_wrong_and_where() {
     assert_eq!(problem("/people", json!({ "email": "oona@tidewater.test", "name": "X" })).1, "email");
     assert_eq!(problem("/people", json!({ "email": "x@x.test", "name": "two\nlines" })).1, "name");
     assert_eq!(
-        problem("/time", json!({ "email": "oona@tidewater.test", "date": "2026-03-09", "hours": -1 })).1,
+        problem("/time", json!({ "email": "oona@tidewater.test", "date": "2026-03-09", "hours": -30 })).1,
         "hours"
     );
     assert_eq!(

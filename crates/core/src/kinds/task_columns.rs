@@ -318,6 +318,8 @@ impl Record for Task {
             stage: after.stage.clone(),
             progress: after.progress,
             remaining: after.remaining,
+            // What was logged when that was typed goes with it.
+            logged_then: after.logged_then,
             stuck: after.stuck.clone(),
             waiting_on: after.waiting_on.clone(),
             ..before.clone()

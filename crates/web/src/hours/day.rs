@@ -180,6 +180,7 @@ pub async fn page(
 
 /// What a form says of a task: that it is done, or what is left of it.
 pub async fn answered(State(state): State<AppState>, user: User, Form(pairs): Form<Pairs>) -> Result<Response, Error> {
+    user.at_least(snug_core::Role::Member)?;
     let of = |name: &str| sent(&pairs, name).trim();
     let back = answer::safe_back(of("back")).to_owned();
     let plan = state.keeper.plan();

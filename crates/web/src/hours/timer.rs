@@ -50,6 +50,7 @@ pub async fn view(state: &AppState, user: &User, plan: &Plan) -> Result<Option<T
 
 /// Starts, pauses, goes on, drops or stops the timer.
 pub async fn turn(State(state): State<AppState>, user: User, Form(pairs): Form<Pairs>) -> Result<Response, Error> {
+    user.at_least(snug_core::Role::Member)?;
     let of = |name: &str| sent(&pairs, name).trim();
     let back = answer::safe_back(of("back")).to_owned();
     let (db, account) = (state.keeper.db(), user.account.id);
@@ -83,7 +84,6 @@ async fn start(state: &AppState, user: &User, on: &str, note: &str) -> Result<()
     if super::sheet::oneself(&plan, user).is_none() {
         return Err(Refusal::value("on", "You are no person of the plan, so there is nobody to log time for.").into());
     }
-    user.at_least(snug_core::Role::Member)?;
     if note.chars().count() > LONGEST_NOTE {
         return Err(Refusal::value("note", format!("The note is longer than {LONGEST_NOTE} characters.")).into());
     }
