@@ -101,10 +101,19 @@ impl Actor<'_> {
                 let eyes = self.eyes(plan);
                 changes.iter().all(|change| {
                     let brought_in = self.role >= Role::Manager && change.subject().0 == Kind::Text;
-                    brought_in || self.may_change(&eyes, change)
+                    brought_in || self.walked_in(plan, change) || self.may_change(&eyes, change)
                 })
             }
         }
+    }
+
+    /// Whether a change makes a walk-in that they alone took on, or takes one away.
+    fn walked_in(&self, plan: &Plan, change: &Change) -> bool {
+        let Change::Task(edit) = change else { return false };
+        let is_made = edit.before.is_none() || edit.after.is_none();
+        let mut people = edit.either().into_iter().flat_map(|task| task.assignees.people());
+        let is_theirs = people.next().is_some_and(|person| self.is(plan, person)) && people.next().is_none();
+        self.role >= Role::Member && is_made && is_theirs && edit.either().is_some_and(|task| task.walk_in)
     }
 
     /// Whether somebody of the plan is who gives the command.

@@ -87,6 +87,7 @@ fn taking_away_what_a_correction_needs_is_refused() {
 
 #[test]
 fn a_member_hands_in_their_own_week_and_a_lead_approves_those_of_their_teams() {
+    use WeekState::{Approved, HandedIn, SentBack};
     let teams = [team(61, vec![(PersonId(1), 5_000), (PersonId(2), 5_000)]), team(62, vec![(PersonId(3), 5_000)])];
     let three = Change::Person(Edit::new(support::person(3)));
     let plan = ground().with(&[three]).with(&teams.map(|team| Change::Team(Edit::new(team))));
@@ -95,7 +96,6 @@ fn a_member_hands_in_their_own_week_and_a_lead_approves_those_of_their_teams() {
         let edit = Edit { before: from.map(sheet), after: to.map(sheet) };
         Actor { role, email }.may(&plan, &Command::Edit { changes: vec![Change::WeekSheet(edit)] })
     };
-    use WeekState::{Approved, HandedIn, SentBack};
     let own = |from, to| may(Role::Member, "p1@example.test", from, to);
     assert!(own(None, Some(HandedIn)) && own(Some(SentBack), Some(HandedIn)) && own(Some(HandedIn), None));
     assert!(!own(None, Some(Approved)) && !own(Some(HandedIn), Some(Approved)) && !own(Some(Approved), None));
@@ -195,7 +195,10 @@ fn a_walk_in_is_made_and_logged_in_one_breath_by_who_takes_it_on() {
     let may = |role, email: &str| Actor { role, email }.may(&plan, &command);
     assert!(may(Role::Member, "p1@example.test") && may(Role::Manager, "x@example.test"));
     assert!(!may(Role::Member, "p2@example.test") && !may(Role::Viewer, "p1@example.test"));
-    let undone = after.decide(&Command::Undo { revision: 1, changes }, day(0)).unwrap();
+    let undo = Command::Undo { revision: 1, changes };
+    let takes_back = |role, email: &str| Actor { role, email }.may(&after, &undo);
+    assert!(takes_back(Role::Member, "p1@example.test") && !takes_back(Role::Member, "p2@example.test"));
+    let undone = after.decide(&undo, day(0)).unwrap();
     assert_eq!(after.with(&undone).tasks, plan.tasks);
 }
 

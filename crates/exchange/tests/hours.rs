@@ -72,7 +72,7 @@ fn computed(plan: &Plan, command: &str, arguments: &str) -> String {
 fn holds(case: &str) {
     let plan = plan_of(case);
     let list = std::fs::read_to_string(folder(case).join("args.csv")).unwrap();
-    let mut wrong = String::new();
+    let mut wrong = Vec::new();
     let mut tried = 0;
     for row in csv::Reader::from_reader(list.as_bytes()).records().map(Result::unwrap) {
         let (got, expected) =
@@ -80,12 +80,12 @@ fn holds(case: &str) {
         if got != expected {
             let differ = got.lines().filter(|line| !expected.lines().any(|it| it == *line)).collect::<Vec<_>>();
             let missing = expected.lines().filter(|line| !got.lines().any(|it| it == *line)).collect::<Vec<_>>();
-            wrong += &format!("{}: {differ:#?} in place of {missing:#?}\n", &row[0]);
+            wrong.push(format!("{}: {differ:#?} in place of {missing:#?}", &row[0]));
         }
         tried += 1;
     }
     assert!(tried >= 20, "{case} has tables");
-    assert!(wrong.is_empty(), "{case}:\n{wrong}");
+    assert!(wrong.is_empty(), "{case}:\n{}", wrong.join("\n"));
 }
 
 #[test]

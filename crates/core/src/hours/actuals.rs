@@ -272,7 +272,9 @@ impl<'p> Rows<'p> {
             By::Tag if task.tags.is_empty() => self.add(Key::Tag(String::new()), &Actuals::of_piece(piece)),
             By::Tag => {
                 let tags: BTreeSet<&String> = task.tags.iter().collect();
-                tags.into_iter().for_each(|tag| self.add(Key::Tag(tag.clone()), &Actuals::of_piece(piece)));
+                for tag in tags {
+                    self.add(Key::Tag(tag.clone()), &Actuals::of_piece(piece));
+                }
             }
             By::Level => self.add(self.level(Some(task.project)), &Actuals::of_piece(piece)),
         }

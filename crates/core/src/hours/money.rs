@@ -155,7 +155,7 @@ pub fn table(plan: &Plan, today: Day) -> BTreeMap<Option<ProjectId>, Money> {
     };
     for entry in plan.people.values() {
         each_of_person(plan, entry, today, &mut |project, day, minutes| {
-            put(Some(&entry.person), project, day, minutes)
+            put(Some(&entry.person), project, day, minutes);
         });
     }
     each_unnamed(plan, today, &mut |project, day, minutes| put(None, project, day, minutes));

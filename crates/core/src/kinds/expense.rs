@@ -146,7 +146,7 @@ impl Record for Expense {
         match (self.amount, self.quantity, self.unit_price) {
             (Some(_), None, None) => {}
             (None, Some(quantity), Some(price)) => {
-                money("unit_price", quantity.checked_mul(price).map(|it| it.round()))?
+                money("unit_price", quantity.checked_mul(price).map(|it| it.round()))?;
             }
             (None, quantity, _) => {
                 let field = if quantity.is_some() { "unit_price" } else { "amount" };

@@ -351,6 +351,7 @@ fn warnings_count_what_the_rows_show_and_open_them() {
             certainty: Certainty::Firm,
             days_off,
             note: String::new(),
+            line: String::new(),
         })));
     }
     let kept = Kept::default();

@@ -35,10 +35,35 @@ pub struct Standing {
     pub state: &'static str,
     /// The tag of the record; empty where there is none.
     pub seen: String,
-    pub may_hand_in: bool,
-    pub may_take_back: bool,
-    pub may_approve: bool,
-    pub may_send_back: bool,
+    /// What who looks may do about it.
+    turns: Vec<Turn>,
+}
+
+/// What is done about a week.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Turn {
+    HandIn,
+    TakeBack,
+    Approve,
+    SendBack,
+}
+
+impl Standing {
+    pub fn may_hand_in(&self) -> bool {
+        self.turns.contains(&Turn::HandIn)
+    }
+
+    pub fn may_take_back(&self) -> bool {
+        self.turns.contains(&Turn::TakeBack)
+    }
+
+    pub fn may_approve(&self) -> bool {
+        self.turns.contains(&Turn::Approve)
+    }
+
+    pub fn may_send_back(&self) -> bool {
+        self.turns.contains(&Turn::SendBack)
+    }
 }
 
 /// Where somebody's week stands, as somebody looks at it.
@@ -54,16 +79,20 @@ pub fn standing(plan: &Plan, user: &User, person: PersonId, monday: Day) -> Stan
         None => sheet.by.clone(),
     });
     let by = by.filter(|by| !by.is_empty()).map(|by| format!(" by {by}")).unwrap_or_default();
-    let may_approve = state != Some(WeekState::Approved) && may(Some(WeekState::Approved));
+    let is_open = state.is_none_or(|state| state == WeekState::SentBack);
+    let is_in = state == Some(WeekState::HandedIn);
+    let turns = [
+        (Turn::HandIn, is_open && may(Some(WeekState::HandedIn))),
+        (Turn::TakeBack, is_in && may(None)),
+        (Turn::Approve, is_in && may(Some(WeekState::Approved))),
+        (Turn::SendBack, state.is_some_and(WeekState::is_shut) && may(Some(WeekState::SentBack))),
+    ];
     Standing {
         says: state.map_or_else(|| "Open".to_owned(), |state| format!("{}{by}", words::capital(state.as_str()))),
         note: sheet.map(|sheet| sheet.note.clone()).unwrap_or_default(),
         state: state.map_or("", WeekState::as_str),
         seen: sheet.map(|sheet| Tag::of(sheet).to_string()).unwrap_or_default(),
-        may_hand_in: state.is_none_or(|state| state == WeekState::SentBack) && may(Some(WeekState::HandedIn)),
-        may_take_back: state == Some(WeekState::HandedIn) && may(None),
-        may_approve: may_approve && state == Some(WeekState::HandedIn),
-        may_send_back: state.is_some_and(WeekState::is_shut) && may(Some(WeekState::SentBack)),
+        turns: turns.into_iter().filter(|(_, may)| *may).map(|(turn, _)| turn).collect(),
     }
 }
 

@@ -160,8 +160,6 @@ pub async fn csv(State(state): State<AppState>, user: User) -> Result<Response, 
 
 #[cfg(test)]
 mod tests {
-    use super::*;
-
     #[test]
     fn money_is_read_in_thousands() {
         let shown = |text: &str| super::shown(text.parse().unwrap_or_default());

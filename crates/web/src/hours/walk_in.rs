@@ -19,9 +19,8 @@ fn walk_in_of(plan: &Plan, pairs: &Pairs) -> Result<(Task, TimeEntry), Refusal> 
     if of("title").is_empty() {
         return Err(Refusal::value("title", "Say what it was."));
     }
-    let project = match subject(plan, of("project"))? {
-        (Some(project), None) => project,
-        _ => return Err(Refusal::value("project", "Say for which project it was.")),
+    let (Some(project), None) = subject(plan, of("project"))? else {
+        return Err(Refusal::value("project", "Say for which project it was."));
     };
     let minutes = minutes_of(plan, of("duration"))?;
     // It goes to the team that the project's work goes to when nobody picks.

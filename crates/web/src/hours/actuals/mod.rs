@@ -155,7 +155,9 @@ fn made(kept: &Kept, eyes: &Eyes<'_>, frame: Frame, params: Params) -> ActualsPa
     };
     let sum = (sums(asked.by) && found.len() > 1).then(|| {
         let mut all = Actuals::default();
-        found.iter().for_each(|(_, _, figures)| all.add(figures));
+        for (_, _, figures) in &found {
+            all.add(figures);
+        }
         rows::row(("All of these".to_owned(), String::new(), String::new()), &all, widest(&all), is_cut, String::new())
     });
     let opened = key_of(asked.by, &params.of).filter(|key| is_seen(eyes, key)).map(|key| {
