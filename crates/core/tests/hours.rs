@@ -167,7 +167,9 @@ proptest! {
             if tags.is_empty() {
                 tags.push("");
             }
-            tags.into_iter().for_each(|tag| *expected.entry(tag).or_default() += i64::from(logged.minutes));
+            for tag in tags {
+                *expected.entry(tag).or_default() += i64::from(logged.minutes);
+            }
         }
         for (tag, minutes) in expected {
             prop_assert_eq!(rows[&Key::Tag(tag.to_owned())].actual(), minutes);
