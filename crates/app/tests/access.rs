@@ -74,6 +74,8 @@ fn pages(person: &str, task: &str) -> Vec<String> {
         "/hours/day?by=project",
         "/hours/approve",
         "/hours/worked",
+        "/hours/walk-ins",
+        "/hours/walk-ins?team=design",
         "/hours/worked.csv",
         "/hours/earned?baseline=B-moon",
         "/hours/bias?by=person",

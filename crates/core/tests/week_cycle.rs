@@ -255,3 +255,74 @@ fn what_is_odd_about_a_week_is_said() {
     ];
     assert_eq!(oddities(&sheet, day(4)), expected, "today may still be logged");
 }
+
+/// The example of the rules: 100 h to give, the last three sprints 24, 30 and 36 h of walk-ins: 30 h are held back.
+#[test]
+fn the_reserve_is_the_mean_of_the_last_three_finished_sprints() {
+    use snug_core::{
+        hours::walk_ins::WalkIns,
+        kinds::{Sprint, SprintId, SprintState},
+    };
+    // Five days a week of 480 minutes, by halves of two people: 40 h a week, so that a hundred are two weeks and a half.
+    let members = vec![(PersonId(1), 5_000), (PersonId(2), 5_000)];
+    let sprint = |id: i32, week: i32, state| {
+        Change::Sprint(Edit::new(Sprint {
+            id: SprintId(id),
+            code: format!("s{id}"),
+            team: TeamId(61),
+            start: day(7 * week),
+            finish: day(7 * week + 16),
+            state,
+            ..Sprint::blank()
+        }))
+    };
+    let finished = [(80, -15), (81, -12), (82, -9), (83, -6)];
+    let walk_in = |id, who: &[i32], team: Option<i32>| {
+        new_task(Task { walk_in: true, requester: format!("R{id}"), team: team.map(TeamId), ..task(id, who, None) })
+    };
+    let mut plan = ground().with(&[
+        Change::Team(Edit::new(team(61, members))),
+        Change::Team(Edit::new(team(62, vec![]))),
+        walk_in(41, &[1], None),
+        walk_in(42, &[1], Some(61)),
+        walk_in(43, &[1], Some(62)),
+        new_task(task(44, &[1], None)),
+    ]);
+    plan = plan.with(&finished.map(|(id, week)| sprint(id, week, SprintState::Finished)));
+    plan = plan.with(&[sprint(84, 0, SprintState::Running)]);
+    let mut id = 100;
+    let mut log = |week: i32, on: i32, hours: i32| {
+        (0..hours / 4).for_each(|at| {
+            id += 1;
+            let date = day(7 * week + at % 12);
+            plan.apply(&logged(TimeEntry { date, ..entry(id, 1 + at % 2, Some(on), 240) }));
+        });
+    };
+    // The oldest does not count; of a task of the team all does, of others the half, of another team's nothing, of no walk-in nothing.
+    for (week, on, hours) in [(-15, 41, 400), (-12, 41, 48), (-9, 42, 28), (-9, 41, 4), (-6, 41, 72)] {
+        log(week, on, hours);
+    }
+    for (week, on, hours) in [(-6, 43, 40), (-6, 44, 40)] {
+        log(week, on, hours);
+    }
+    let walk_ins = WalkIns::of(&plan, TeamId(61));
+    let reserve = walk_ins.reserve(day(0), day(16), day(0));
+    let hours = |minutes: i64| minutes / 60;
+    let sprints: Vec<_> = reserve.sprints.iter().map(|(id, took, had)| (id.0, hours(*took), hours(*had))).collect();
+    assert_eq!(sprints, [(83, 36, 104), (82, 30, 104), (81, 24, 104)]);
+    assert_eq!((hours(reserve.mean), hours(reserve.available), hours(reserve.minutes)), (30, 104, 30));
+    assert_eq!(
+        walk_ins.reserve(day(0), day(16), day(7)).minutes,
+        30 * 60 * 64 / 104 + 1,
+        "of the days from today on, half up"
+    );
+    assert_eq!(walk_ins.reserve(day(0), day(6), day(7)).minutes, 0);
+    let taken = walk_ins.taken(day(-63), day(-47));
+    assert_eq!(
+        taken.by_requester.iter().map(|(who, it)| (who.as_str(), hours(*it))).collect::<Vec<_>>(),
+        [("R41", 2), ("R42", 28)]
+    );
+    assert_eq!((hours(taken.minutes), taken.by_stage.len()), (30, 1));
+    // Nothing is known of a team without finished sprints.
+    assert_eq!(WalkIns::of(&plan, TeamId(62)).reserve(day(0), day(16), day(0)).minutes, 0);
+}

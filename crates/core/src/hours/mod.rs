@@ -11,6 +11,7 @@ mod oddities;
 mod pieces;
 mod sum;
 pub mod timer;
+pub mod walk_ins;
 pub mod worked;
 
 pub use actuals::{Actuals, Asked, By, Key, of_person, of_project, of_task, table};

@@ -20,6 +20,12 @@ impl Minutes {
         Self(minutes * share)
     }
 
+    /// In ten-thousandths of a minute.
+    #[must_use]
+    pub fn exact(self) -> i64 {
+        self.0
+    }
+
     /// Half up to whole minutes.
     #[must_use]
     pub fn rounded(self) -> i64 {

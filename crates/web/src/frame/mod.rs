@@ -66,6 +66,7 @@ impl Pages for Room {
                     ("/hours/approve", "Approval"),
                     ("/hours/actuals", "Estimate and actual"),
                     ("/hours/worked", "Planned and worked"),
+                    ("/hours/walk-ins", "Walk-ins"),
                     ("/hours/earned", "Earned value"),
                     ("/hours/bias", "Bias"),
                     (MONEY, "Money"),

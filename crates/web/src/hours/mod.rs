@@ -11,6 +11,7 @@ mod money;
 mod sheet;
 mod timer;
 mod walk_in;
+mod walk_ins;
 mod worked;
 
 use crate::AppState;
@@ -33,6 +34,7 @@ pub fn routes() -> Router<AppState> {
         .route("/hours/answer", post(day::answered))
         .route("/hours/week", post(cycle::turn))
         .route("/hours/approve", get(cycle::page))
+        .route("/hours/walk-ins", get(walk_ins::page))
         .route("/hours/worked", get(worked::page))
         .route("/hours/worked.csv", get(worked::csv))
         .route("/hours/bias", get(bias::page))

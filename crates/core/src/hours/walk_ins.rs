@@ -1,0 +1,160 @@
+//! Walk-ins: what unplanned work took of a team, sprint by sprint and week by week, and how much is held back for it (`rules/queue.md`).
+
+use super::sum::Minutes;
+use crate::{
+    Day, PersonId, Plan, TaskId, TeamId,
+    availability::Days,
+    cells::WHOLE,
+    kinds::{Sprint, SprintId, SprintState, Task, TimeEntry},
+    load::team_shares,
+};
+use std::collections::{BTreeMap, BTreeSet};
+
+/// A team as walk-ins look at it: who gives it how much, and which teams are inside it.
+#[derive(Debug)]
+pub struct WalkIns<'p> {
+    plan: &'p Plan,
+    team: TeamId,
+    inside: BTreeSet<TeamId>,
+    /// Shares in hundredths of a percent.
+    shares: BTreeMap<PersonId, i64>,
+}
+
+/// What walk-ins took of a team in some days, in minutes, each figure rounded half up by itself.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Taken {
+    /// In all.
+    pub minutes: i64,
+    /// By who asked; an empty name where nobody said.
+    pub by_requester: BTreeMap<String, i64>,
+    /// By the stage that the task stands in today.
+    pub by_stage: BTreeMap<String, i64>,
+    /// By task.
+    pub by_task: BTreeMap<TaskId, i64>,
+}
+
+/// What is held back for walk-ins, and of what that is made.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Reserve {
+    /// The finished sprints, the last one first: walk-in minutes, and minutes that the team had available.
+    pub sprints: Vec<(SprintId, i64, i64)>,
+    /// The mean of their walk-ins, in minutes, half up.
+    pub mean: i64,
+    /// What the team has available on the days of the period from today on, in minutes, half up.
+    pub available: i64,
+    /// What is held back of them, in minutes.
+    pub minutes: i64,
+}
+
+/// So many finished sprints are looked at.
+const SPRINTS: usize = 3;
+
+impl<'p> WalkIns<'p> {
+    /// Of one team.
+    #[must_use]
+    pub fn of(plan: &'p Plan, team: TeamId) -> Self {
+        let share = |(person, shares): (PersonId, Vec<(TeamId, i64)>)| {
+            let own = shares.into_iter().find(|(id, _)| *id == team)?;
+            Some((person, own.1.min(WHOLE)))
+        };
+        let shares = team_shares(plan).into_iter().filter_map(share).collect();
+        Self { plan, team, inside: plan.team_and_inner(team).into_iter().collect(), shares }
+    }
+
+    /// What a team has of an entry: the member's share; all of it on a task that names the team or one inside it, nothing on one that
+    /// names another.
+    fn part(&self, entry: &TimeEntry, task: &Task) -> Minutes {
+        let minutes = i64::from(entry.minutes);
+        match task.team {
+            Some(team) if self.inside.contains(&team) => Minutes::whole(minutes),
+            Some(_) => Minutes::default(),
+            None => Minutes::share(minutes, self.shares.get(&entry.person).copied().unwrap_or(0)),
+        }
+    }
+
+    /// Shows each piece of work on walk-ins from a day to another one by members of the team, with what the team has of it.
+    fn each(&self, from: Day, to: Day, see: &mut dyn FnMut(&Task, Minutes)) {
+        for entry in self.shares.keys().flat_map(|person| self.plan.logged_by(*person)) {
+            let task = entry.task.and_then(|id| self.plan.tasks.get(&id));
+            if let Some(task) = task.filter(|task| task.walk_in && (from..=to).contains(&entry.date)) {
+                see(task, self.part(entry, task));
+            }
+        }
+    }
+
+    fn sum(&self, from: Day, to: Day) -> Minutes {
+        let mut sum = Minutes::default();
+        self.each(from, to, &mut |_, part| sum += part);
+        sum
+    }
+
+    /// What walk-ins took from a day to another one, by members of the team.
+    #[must_use]
+    pub fn taken(&self, from: Day, to: Day) -> Taken {
+        let mut by_requester: BTreeMap<String, Minutes> = BTreeMap::new();
+        let mut by_stage: BTreeMap<String, Minutes> = BTreeMap::new();
+        let mut by_task: BTreeMap<TaskId, Minutes> = BTreeMap::new();
+        self.each(from, to, &mut |task, part| {
+            *by_requester.entry(task.requester.clone()).or_default() += part;
+            *by_stage.entry(task.stage.clone()).or_default() += part;
+            *by_task.entry(task.id).or_default() += part;
+        });
+        Taken {
+            minutes: self.sum(from, to).rounded(),
+            by_requester: rounded(by_requester),
+            by_stage: rounded(by_stage),
+            by_task: rounded(by_task),
+        }
+    }
+
+    /// The team's finished sprints, the last one first: by their last day, then by code.
+    #[must_use]
+    pub fn finished(&self) -> Vec<&'p Sprint> {
+        let sprints = self.plan.records.sprints.values().map(|sprint| &**sprint);
+        let mut found: Vec<&Sprint> =
+            sprints.filter(|it| it.team == self.team && it.state == SprintState::Finished).collect();
+        found.sort_by(|a, b| (b.finish, &b.code).cmp(&(a.finish, &a.code)));
+        found
+    }
+
+    /// Σ share × available minutes of its members, in ten-thousandths of a minute.
+    fn available(&self, from: Day, to: Day) -> i128 {
+        if from > to {
+            return 0;
+        }
+        let of_one = |(person, share): (&PersonId, &i64)| {
+            let days = Days::of(self.plan, self.plan.people.get(person)?, from, to);
+            Some(i128::from(days.available.sum(days.indexes(from, to))) * i128::from(*share))
+        };
+        self.shares.iter().filter_map(of_one).sum()
+    }
+
+    /// What is held back on the days of a period from today on: the mean of the last three finished sprints, in the proportion of what the
+    /// team has available. Days of a sprint that runs are of that proportion here, too.
+    #[must_use]
+    pub fn reserve(&self, from: Day, to: Day, today: Day) -> Reserve {
+        let whole = i128::from(WHOLE);
+        let half_up =
+            |sum: i128, parts: i128| i64::try_from((2 * sum + parts).div_euclid(2 * parts)).unwrap_or(i64::MAX);
+        let looked_at: Vec<&Sprint> = self.finished().into_iter().take(SPRINTS).collect();
+        let taken: Vec<Minutes> = looked_at.iter().map(|it| self.sum(it.start, it.finish)).collect();
+        let available: Vec<i128> = looked_at.iter().map(|it| self.available(it.start, it.finish)).collect();
+        let here = self.available(from.max(today), to);
+        let (sum, had): (i128, i128) = (taken.iter().map(|it| i128::from(it.exact())).sum(), available.iter().sum());
+        let count = i128::try_from(looked_at.len()).unwrap_or(1).max(1);
+        let sprints = looked_at.iter().zip(&taken).zip(&available);
+        Reserve {
+            mean: half_up(sum, whole * count),
+            available: half_up(here, whole),
+            // Both means are over the same sprints, so that their number falls out of the proportion.
+            minutes: if had > 0 { half_up(sum * here, whole * had) } else { 0 },
+            sprints: sprints.map(|((it, taken), had)| (it.id, taken.rounded(), half_up(*had, whole))).collect(),
+        }
+    }
+}
+
+/// Sums half up to minutes; those that come to nothing are left out.
+fn rounded<K: Ord>(sums: BTreeMap<K, Minutes>) -> BTreeMap<K, i64> {
+    let rounded = sums.into_iter().map(|(key, sum)| (key, sum.rounded()));
+    rounded.filter(|(_, minutes)| *minutes != 0).collect()
+}
