@@ -213,7 +213,9 @@ impl Server {
 
     /// A browser in which somebody of the demo is signed in; it follows redirects.
     pub fn signed_in(&self, who: &str) -> Client {
-        let client = Client::builder().cookie_store(true).build().unwrap();
+        // A connection that idles is given up before the server does so: one that is closed as it is used again fails.
+        let idle = std::time::Duration::from_secs(3);
+        let client = Client::builder().cookie_store(true).pool_idle_timeout(idle).build().unwrap();
         let email = format!("{who}@tidewater.test");
         let form = [("email", email.as_str()), ("password", PASSWORD)];
         let answer = client.post(format!("{}/sign-in", self.url)).form(&form).send().unwrap();
