@@ -258,7 +258,24 @@ fn naming(plan: &Plan) -> Vec<Change> {
         ("contour", "front"),
         ("after", "SS A +2"),
     ];
+    let budget = [("project", "moon"), ("line", "Models"), ("hours", "12.5"), ("money", "940.25")];
+    let week = [("email", "oona@tidewater.test"), ("week", "2026-01-05"), ("state", "sent back"), ("note", "Tuesday?")];
+    let sum = "0123456789abcdef".repeat(4) + ".pdf";
+    let expense = [
+        ("project", "moon"),
+        ("task", "T02"),
+        ("email", "oona@tidewater.test"),
+        ("date", "2026-03-09"),
+        ("what", "Felt"),
+        ("quantity", "2.5"),
+        ("unit", "m"),
+        ("unit_price", "8.4"),
+        ("receipt", sum.as_str()),
+    ];
     let rows = [
+        (Kind::BudgetLine, &budget[..]),
+        (Kind::WeekSheet, &week[..]),
+        (Kind::Expense, &expense[..]),
         (Kind::Item, &item[..]),
         (Kind::Meeting, &meeting[..]),
         (Kind::Risk, &risk[..]),
