@@ -1,7 +1,7 @@
 //! What work costs and what is billed: minutes × the rate of whoever did it, or will do it, on the day.
 
 use crate::{
-    Day, PersonId, Plan, ProjectId, TeamId,
+    Day, Plan, ProjectId, TeamId,
     availability::Days,
     demand::{Slot, Window, end_of_queue, end_of_teams_queue, person_load, seat_loads},
     kinds::Person,
@@ -169,11 +169,4 @@ pub fn table(plan: &Plan, today: Day) -> BTreeMap<Option<ProjectId>, Money> {
         }
     }
     sums
-}
-
-/// The rates of one person as they stand on a day: what an hour costs, and what it is billed at.
-#[must_use]
-pub fn rates_on(plan: &Plan, person: PersonId, day: Day) -> [Option<Decimal>; 2] {
-    let person = plan.people.get(&person).map(|entry| &entry.person);
-    [Rate::Cost, Rate::Bill].map(|rate| person.and_then(|person| rate_on(person, rate, day)))
 }

@@ -91,16 +91,18 @@ impl<'p> WalkIns<'p> {
     /// What walk-ins took from a day to another one, by members of the team.
     #[must_use]
     pub fn taken(&self, from: Day, to: Day) -> Taken {
+        let mut all = Minutes::default();
         let mut by_requester: BTreeMap<String, Minutes> = BTreeMap::new();
         let mut by_stage: BTreeMap<String, Minutes> = BTreeMap::new();
         let mut by_task: BTreeMap<TaskId, Minutes> = BTreeMap::new();
         self.each(from, to, &mut |task, part| {
+            all += part;
             *by_requester.entry(task.requester.clone()).or_default() += part;
             *by_stage.entry(task.stage.clone()).or_default() += part;
             *by_task.entry(task.id).or_default() += part;
         });
         Taken {
-            minutes: self.sum(from, to).rounded(),
+            minutes: all.rounded(),
             by_requester: rounded(by_requester),
             by_stage: rounded(by_stage),
             by_task: rounded(by_task),

@@ -2,7 +2,7 @@
 
 use super::{
     About, Column, Key, PersonId, ProjectId, Record, Room, Sight, TaskId,
-    budget_line::money,
+    budget_line::{MOST_MONEY, money},
     codec::{Date, Line, MayTo, Number, To},
     column::{at, may, must},
     record::{has_id, identity, stands_in},
@@ -97,12 +97,12 @@ impl Record for Expense {
         may("email", "Who", at!(person: MayTo)).example("oona@tidewater.test"),
         must("date", "Date", at!(date: Date)).example("2026-03-09"),
         must("what", "What", at!(what: Line)).example("Oak, planed"),
-        may("quantity", "Quantity", at!(quantity: Number)).bounds(0, 1_000_000_000),
+        may("quantity", "Quantity", at!(quantity: Number)).bounds(0, MOST_MONEY),
         may("unit", "Unit", at!(unit: Line)).hint("What is counted: m², km.").example("m²"),
-        may("unit_price", "Unit price", at!(unit_price: Number)).bounds(0, 1_000_000_000),
+        may("unit_price", "Unit price", at!(unit_price: Number)).bounds(0, MOST_MONEY),
         may("amount", "Amount", at!(amount: Number))
             .hint("Or quantity and unit price, of which it is worked out.")
-            .bounds(0, 1_000_000_000),
+            .bounds(0, MOST_MONEY),
         may("receipt", "Receipt", at!(receipt: Line)).hint("The sum of its file and its kind, as e3b0….jpg."),
     ];
 

@@ -243,7 +243,8 @@ pub fn most_levels() -> String {
 }
 
 /// A whole number as one reads it: 10,000,000.
-pub(crate) fn grouped(number: i64) -> String {
+#[must_use]
+pub fn grouped(number: i64) -> String {
     let digits = number.unsigned_abs().to_string();
     let with_comma = |(at, digit): (usize, char)| {
         let comma = at > 0 && (digits.len() - at).is_multiple_of(3);

@@ -3,9 +3,8 @@
 mod between;
 mod hours;
 
-pub(crate) use between::grouped;
 pub use between::{
-    Nesting, bounded, free_key, free_reference, given, most_levels, nesting, overloaded, too_much, whole,
+    Nesting, bounded, free_key, free_reference, given, grouped, most_levels, nesting, overloaded, too_much, whole,
 };
 pub use hours::{line_stands, missing_line, named_line, overdrawn_cell, overfull_day, says_shut, shut_week};
 

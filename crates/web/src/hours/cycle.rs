@@ -107,10 +107,7 @@ fn edit(
 ) -> Option<Edit<WeekSheet>> {
     let before = plan.week_sheet_of(person, week).cloned();
     let blank = || WeekSheet { person, week, ..WeekSheet::blank() };
-    let after = to.map(|state| {
-        let note = if state == WeekState::SentBack && note.is_empty() { " ".to_owned() } else { note };
-        WeekSheet { state, note, by: by.to_owned(), ..before.clone().unwrap_or_else(blank) }
-    });
+    let after = to.map(|state| WeekSheet { state, note, by: by.to_owned(), ..before.clone().unwrap_or_else(blank) });
     (before.is_some() || after.is_some()).then_some(Edit { before, after })
 }
 

@@ -17,6 +17,7 @@ use snug_core::{
     Plan, ProjectId, Role,
     hours::money::{Money, table},
     kinds::Expense,
+    rules::grouped,
 };
 use std::{
     collections::{BTreeMap, BTreeSet},
@@ -62,16 +63,7 @@ fn expenses(plan: &Plan, projects: &BTreeSet<ProjectId>) -> Decimal {
 
 /// Money in whole units with a comma between thousands: 12,450.
 fn shown(sum: Decimal) -> String {
-    let whole = sum.round().to_i64().unwrap_or(i64::MAX);
-    let digits = whole.unsigned_abs().to_string();
-    let mut text = String::new();
-    for (at, digit) in digits.chars().enumerate() {
-        if at > 0 && (digits.len() - at).is_multiple_of(3) {
-            text.push(',');
-        }
-        text.push(digit);
-    }
-    if whole < 0 { format!("−{text}") } else { text }
+    grouped(sum.round().to_i64().unwrap_or(i64::MAX))
 }
 
 fn row(plan: &Plan, id: ProjectId, money: &Money, most: i64) -> Option<Row> {
