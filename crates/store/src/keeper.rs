@@ -10,7 +10,9 @@ use crate::{
     snapshot, texts,
 };
 use arc_swap::ArcSwap;
-use sea_orm::{ConnectionTrait as _, DatabaseConnection, DbBackend, Statement};
+use sea_orm::{
+    ConnectionTrait as _, DatabaseConnection, DatabaseTransaction, DbBackend, Statement, TransactionTrait as _,
+};
 use snug_core::{Command, Day, Plan, change::Change, effect::only_rows_of, settings::Settings, trail};
 use std::{
     sync::{
@@ -22,7 +24,10 @@ use std::{
 use tokio::sync::{Mutex, broadcast};
 
 /// How often a command is decided again when other writers were first.
-const MOST_TRIES: usize = 50;
+const MOST_TRIES: usize = 10;
+/// How often of these the writers of other servers may be first. After that they wait: a server that decides a little slower than
+/// another one would never get through while that one writes.
+const FREE_TRIES: usize = 4;
 /// Above this many changes pages are told to read everything again.
 const MOST_TOLD: usize = 200;
 
@@ -211,9 +216,10 @@ impl Keeper {
     ) -> Result<Outcome, Error> {
         let order = Order { actor, command: Arc::new(command), today, once };
         let _writing = self.writing.lock().await;
-        for _ in 0..MOST_TRIES {
+        for tried in 0..MOST_TRIES {
+            let txn = if tried < FREE_TRIES { None } else { Some(self.take_turn().await?) };
             let decided = self.decide(&order).await?;
-            if let Some(outcome) = self.write(&order, decided, &Watch::default()).await? {
+            if let Some(outcome) = self.write(&order, decided, txn, &Watch::default()).await? {
                 return Ok(outcome);
             }
             self.read_on().await?;
@@ -239,9 +245,10 @@ impl Keeper {
         let work = async {
             for tried in 0..MOST_TRIES {
                 watch.begin("Comparing with the plan", 0);
-                let mut writing = None;
+                let (mut writing, mut txn) = (None, None);
                 if tried >= BESIDE_OTHERS {
                     writing = Some(self.writing.lock().await);
+                    txn = Some(self.take_turn().await?);
                 }
                 let decided = self.decide(&order).await?;
                 let _writing = match writing {
@@ -249,7 +256,7 @@ impl Keeper {
                     None => self.writing.lock().await,
                 };
                 if self.plan().revision == decided.before.revision
-                    && let Some(outcome) = self.write(&order, decided, watch).await?
+                    && let Some(outcome) = self.write(&order, decided, txn, watch).await?
                 {
                     return Ok(outcome);
                 }
@@ -262,6 +269,14 @@ impl Keeper {
             // What was written is not committed, and goes.
             () = watch.stopped() => Err(Error::Stopped),
         }
+    }
+
+    /// Lets nobody on other servers write before the transaction ends, and reads what they have written so far.
+    async fn take_turn(&self) -> Result<DatabaseTransaction, Error> {
+        let txn = self.db.begin().await?;
+        ledger::hold(&txn).await?;
+        self.read_on().await?;
+        Ok(txn)
     }
 
     /// Decides a command on the plan as it stands, on a thread of its own: an import of many rows takes a while.
@@ -279,8 +294,15 @@ impl Keeper {
         Ok(Decided { before, changes, after, trails })
     }
 
-    /// Writes what was decided, with the ledger, and shows it; `None` where another writer was first.
-    async fn write(&self, order: &Order<'_>, decided: Decided, watch: &Watch) -> Result<Option<Outcome>, Error> {
+    /// Writes what was decided, with the ledger, and shows it; `None` where another writer was first. `turn` is the transaction that
+    /// keeps others out, where one does.
+    async fn write(
+        &self,
+        order: &Order<'_>,
+        decided: Decided,
+        turn: Option<DatabaseTransaction>,
+        watch: &Watch,
+    ) -> Result<Option<Outcome>, Error> {
         let Decided { before, changes, mut after, trails } = decided;
         if changes.is_empty() {
             return Ok(Some(Outcome { revision: before.revision, after: Arc::clone(&before), before, changes }));
@@ -289,7 +311,11 @@ impl Keeper {
         let once = order.once.as_ref();
         let made = Made { title: &title, changes: &changes, trails: &trails, day: order.today, once, watch };
         let at = (&*before, &*self.line());
-        let written = ledger::append(&self.db, at, order.actor, &order.command, &made).await?;
+        let txn = match turn {
+            Some(txn) => txn,
+            None => self.db.begin().await?,
+        };
+        let written = ledger::append(txn, at, order.actor, &order.command, &made).await?;
         let Some((revision, line)) = written else { return Ok(None) };
         after.revision = revision;
         let after = Arc::new(after);

@@ -8,8 +8,7 @@ use crate::{
 };
 use sea_orm::{
     ActiveValue::Set,
-    Condition, DatabaseConnection, DatabaseTransaction, DbBackend, QueryOrder, QuerySelect, QueryTrait as _, Statement,
-    TransactionTrait,
+    Condition, DatabaseTransaction, DbBackend, QueryOrder, QuerySelect, QueryTrait as _, Statement,
     entity::prelude::*,
     sea_query::{self, IntoCondition as _, extension::postgres::PgBinOper},
 };
@@ -41,19 +40,24 @@ pub(crate) struct Made<'a> {
     pub watch: &'a Watch,
 }
 
-/// Writes an entry and its changes in one transaction, on the condition that `plan` is still the newest.
+/// Keeps every other writer waiting until the transaction ends.
+pub(crate) async fn hold(txn: &DatabaseTransaction) -> Result<(), Error> {
+    entity::workspace::Entity::find_by_id(1).lock_exclusive().one(txn).await?;
+    Ok(())
+}
+
+/// Writes an entry and its changes and ends the transaction, on the condition that `plan` is still the newest.
 ///
 /// `line` is the mark of its last entry. Returns the new entry's number and mark, or `None` when another writer was first: then
 /// nothing was written.
 pub(crate) async fn append(
-    db: &DatabaseConnection,
+    txn: DatabaseTransaction,
     (plan, line): (&Plan, &str),
     actor: &str,
     command: &Command,
     made: &Made<'_>,
 ) -> Result<Option<(i64, String)>, Error> {
     let changes = made.changes;
-    let txn = db.begin().await?;
     let revision = plan.revision + 1;
     let used = changes.iter().map(|change| change.subject().1 + 1).max().unwrap_or(1);
     let moved = entity::workspace::Entity::update_many()
