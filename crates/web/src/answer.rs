@@ -9,7 +9,7 @@ use crate::{
 };
 use axum::{
     Json,
-    http::{HeaderMap, StatusCode},
+    http::{HeaderMap, StatusCode, header},
     response::{IntoResponse, Redirect, Response},
 };
 use serde_json::{Value, json};
@@ -49,6 +49,14 @@ pub async fn back_to(user: &User, path: &str, message: String, outcome: &Outcome
     let message = if undo { message } else { "Nothing to change".to_owned() };
     Flash { undo, ..Flash::plain(message) }.leave(&user.session).await?;
     Ok(Redirect::to(path).into_response())
+}
+
+/// A CSV file to be taken along, under a name.
+pub fn csv(name: &str, text: String) -> Response {
+    let disposition = format!("attachment; filename=\"{name}\"");
+    let head =
+        [(header::CONTENT_TYPE, "text/csv; charset=utf-8".to_owned()), (header::CONTENT_DISPOSITION, disposition)];
+    (head, text).into_response()
 }
 
 /// An address inside the application, whatever a form says.

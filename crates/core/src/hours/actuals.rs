@@ -204,15 +204,22 @@ pub struct Asked {
     pub project: Option<ProjectId>,
 }
 
+impl Asked {
+    /// Tells whether work of a project is asked for, or work of none.
+    pub(crate) fn projects(self, plan: &Plan) -> impl Fn(Option<ProjectId>) -> bool {
+        let within: Option<BTreeSet<ProjectId>> = self.project.map(|id| plan.project_and_inner(id));
+        move |project| match &within {
+            None => true,
+            Some(within) => project.is_some_and(|id| within.contains(&id)),
+        }
+    }
+}
+
 /// The rows of the figures, in the order of their keys: a row for each key with a task or a counted entry.
 #[must_use]
 pub fn table(plan: &Plan, by: By, asked: Asked) -> BTreeMap<Key, Actuals> {
     let log = Log::of(plan, asked.cut);
-    let within: Option<BTreeSet<ProjectId>> = asked.project.map(|id| plan.project_and_inner(id));
-    let is_asked = |project: Option<ProjectId>| match &within {
-        None => true,
-        Some(within) => project.is_some_and(|id| within.contains(&id)),
-    };
+    let is_asked = asked.projects(plan);
     let mut rows = Rows::new(plan, by);
     all_pieces(plan, &log, &mut |piece| {
         if is_asked(Some(piece.task.project)) {

@@ -36,11 +36,7 @@ enum Counts<'p> {
 #[must_use]
 pub fn entries_of<'p>(plan: &'p Plan, key: &Key, asked: Asked) -> Vec<&'p Arc<TimeEntry>> {
     let counts = Counts::of(plan, key);
-    let within: Option<BTreeSet<ProjectId>> = asked.project.map(|id| plan.project_and_inner(id));
-    let is_asked = |project: Option<ProjectId>| match &within {
-        None => true,
-        Some(within) => project.is_some_and(|id| within.contains(&id)),
-    };
+    let is_asked = asked.projects(plan);
     let takes = |entry: &&Arc<TimeEntry>| {
         asked.cut.takes(entry.date) && is_asked(subject_of(plan, entry).0) && counts.take(plan, entry)
     };

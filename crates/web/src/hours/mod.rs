@@ -5,6 +5,7 @@ mod bias;
 mod cycle;
 mod day;
 mod earned;
+mod entries;
 mod fill;
 mod log;
 mod money;

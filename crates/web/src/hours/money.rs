@@ -2,15 +2,14 @@
 
 use super::Vessel;
 use crate::{
-    AppState, Error,
+    AppState, Error, answer,
     auth::User,
     frame::{Frame, Room},
 };
 use askama::Template;
 use axum::{
     extract::State,
-    http::header,
-    response::{Html, IntoResponse as _, Response},
+    response::{Html, Response},
 };
 use rust_decimal::{Decimal, prelude::ToPrimitive as _};
 use snug_core::{
@@ -61,6 +60,11 @@ fn expenses(plan: &Plan, projects: &BTreeSet<ProjectId>) -> Decimal {
     plan.records.expenses.values().filter(|it| projects.contains(&it.project)).map(|it| Expense::sum(it)).sum()
 }
 
+/// Money in cents, as a measure of how wide something is drawn.
+fn cents(sum: Decimal) -> i64 {
+    (sum * Decimal::ONE_HUNDRED).round().to_i64().unwrap_or(i64::MAX)
+}
+
 /// Money in whole units with a comma between thousands: 12,450.
 fn shown(sum: Decimal) -> String {
     grouped(sum.round().to_i64().unwrap_or(i64::MAX))
@@ -72,7 +76,6 @@ fn row(plan: &Plan, id: ProjectId, money: &Money, most: i64) -> Option<Row> {
     let used = money.cost() + spent;
     let all = used + money.planned_cost();
     let margin = money.billed() - used;
-    let cents = |sum: Decimal| (sum * Decimal::ONE_HUNDRED).round().to_i64().unwrap_or(i64::MAX);
     let verdict = project.budget_money.map(|budget| match budget - all {
         left if left.is_sign_negative() => (format!("{} over", shown(-left)), true),
         left => (format!("{} left", shown(left)), false),
@@ -115,7 +118,6 @@ pub async fn page(State(state): State<AppState>, user: User) -> Result<Html<Stri
     let kept = Arc::clone(&state.kept);
     crate::computed(move || {
         let sums = kept.get(&plan, today.to_string(), || Sums(table(&plan, today)));
-        let cents = |sum: Decimal| (sum * Decimal::ONE_HUNDRED).round().to_i64().unwrap_or(i64::MAX);
         let named = sums.0.iter().filter_map(|(id, money)| Some(((*id)?, money)));
         let widest = |(id, money): (ProjectId, &Money)| {
             let budget = plan.records.projects.get(&id).and_then(|it| it.budget_money).unwrap_or_default();
@@ -143,11 +145,7 @@ pub async fn csv(State(state): State<AppState>, user: User) -> Result<Response, 
     let today = state.today();
     let made =
         crate::worked_out(move || snug_exchange::hours::money(&plan, &table(&plan, today), snug_exchange::Form::Csv));
-    let head = [
-        (header::CONTENT_TYPE, "text/csv; charset=utf-8"),
-        (header::CONTENT_DISPOSITION, "attachment; filename=\"money.csv\""),
-    ];
-    Ok((head, made.await?).into_response())
+    Ok(answer::csv("money.csv", made.await?))
 }
 
 #[cfg(test)]

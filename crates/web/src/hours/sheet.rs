@@ -2,6 +2,7 @@
 
 use super::{
     cycle::{Standing, says_all, standing},
+    entries::EntryView,
     timer::{self, TimerView},
 };
 use crate::{
@@ -92,18 +93,8 @@ pub struct SheetPart {
     monday: String,
     standing: Standing,
     odd: Vec<String>,
-    entries: Vec<EntryLine>,
+    entries: Vec<EntryView>,
     here: String,
-}
-
-/// An entry of the week.
-struct EntryLine {
-    day: String,
-    on: String,
-    hours: String,
-    billable: bool,
-    note: String,
-    href: String,
 }
 
 #[derive(Template)]
@@ -326,22 +317,9 @@ fn view(plan: &Plan, user: &User, person: PersonId, sheet: &WeekSheet, today: Da
 }
 
 /// The entries of a week, day by day.
-fn entries(plan: &Plan, person: PersonId, monday: Day) -> Vec<EntryLine> {
-    let order = plan.settings.date_order;
+fn entries(plan: &Plan, person: PersonId, monday: Day) -> Vec<EntryView> {
     let entries = monday.through(monday + 6).flat_map(|day| plan.logged_on(person, day));
-    let line = |entry: &std::sync::Arc<snug_core::kinds::TimeEntry>| {
-        let because = if entry.reason.is_empty() { String::new() } else { format!("corrected: {}", entry.reason) };
-        let note: Vec<&str> = [entry.note.as_str(), because.as_str()].into_iter().filter(|it| !it.is_empty()).collect();
-        EntryLine {
-            day: words::weekday(entry.date, order),
-            on: super::log::entry_says(plan, entry.project, entry.task),
-            hours: words::hours(entry.minutes.into()),
-            billable: entry.billable,
-            note: note.join(" · "),
-            href: format!("/time/{}", entry.id),
-        }
-    };
-    entries.map(line).collect()
+    entries.map(|entry| EntryView::of(plan, entry)).collect()
 }
 
 /// A day's column in 60 pixels: twelve hours are full height.

@@ -2,7 +2,7 @@
 
 use super::Vessel;
 use crate::{
-    AppState, Error,
+    AppState, Error, answer,
     auth::User,
     frame::{Frame, Room},
     words,
@@ -10,8 +10,7 @@ use crate::{
 use askama::Template;
 use axum::{
     extract::{Query, State},
-    http::header,
-    response::{Html, IntoResponse as _, Response},
+    response::{Html, Response},
 };
 use serde::Deserialize;
 use snug_core::{
@@ -156,9 +155,5 @@ pub async fn csv(State(state): State<AppState>, user: User, Query(asked): Query<
         let rows = asked.rows(&user.eyes(&plan), today);
         snug_exchange::hours::worked(&plan, &rows, snug_exchange::Form::Csv)
     });
-    let head = [
-        (header::CONTENT_TYPE, "text/csv; charset=utf-8"),
-        (header::CONTENT_DISPOSITION, "attachment; filename=\"worked.csv\""),
-    ];
-    Ok((head, made.await?).into_response())
+    Ok(answer::csv("worked.csv", made.await?))
 }

@@ -6,19 +6,19 @@ mod vessel;
 pub use vessel::Vessel;
 
 use crate::{
-    AppState, Error,
+    AppState, Error, answer,
     auth::User,
     frame::{Frame, Room},
+    hours::entries::EntryView,
     kept::Kept,
     words,
 };
 use askama::Template;
 use axum::{
     extract::{Query, State},
-    http::header,
-    response::{Html, IntoResponse as _, Response},
+    response::{Html, Response},
 };
-use rows::{EntryView, Row, addressed, entries, key_of, named, row};
+use rows::{Row, addressed, entries, key_of, named, row};
 use serde::Deserialize;
 use snug_core::{
     Day, Eyes, Plan,
@@ -218,10 +218,9 @@ pub async fn csv(State(state): State<AppState>, user: User, Query(params): Query
         let table = asked.table(&kept, &plan);
         let seen: BTreeMap<Key, Actuals> =
             table.0.iter().filter(|(key, _)| is_seen(&eyes, key)).map(|(key, it)| (key.clone(), *it)).collect();
-        let name = format!("attachment; filename=\"actuals-by-{}.csv\"", asked.by);
+        let name = format!("actuals-by-{}.csv", asked.by);
         (name, snug_exchange::hours::actuals(&plan, &seen, asked.is_cut(), snug_exchange::Form::Csv))
     });
     let (name, text) = made.await?;
-    let head = [(header::CONTENT_TYPE, "text/csv; charset=utf-8".to_owned()), (header::CONTENT_DISPOSITION, name)];
-    Ok((head, text).into_response())
+    Ok(answer::csv(&name, text))
 }

@@ -1,12 +1,11 @@
 //! The rows of estimate against actual as one reads them, and what a row is made of.
 
 use super::vessel::Vessel;
-use crate::words;
+use crate::{hours::entries::EntryView, words};
 use snug_core::{
     Eyes, PersonId, Plan, ProjectId, TaskId, TeamId,
     hours::{Actuals, By, Key},
     kinds::TimeEntry,
-    settings::DateOrder,
 };
 
 /// A row.
@@ -139,42 +138,14 @@ fn percent(per_mille: i64) -> String {
     format!("{sign}{}", snug_exchange::hours::percent(per_mille))
 }
 
-/// An entry of logged work as a line.
-pub struct EntryView {
-    pub day: String,
-    pub who: String,
-    pub on: String,
-    pub hours: String,
-    pub note: String,
-    pub href: String,
-}
-
 /// As many entries as one reads of a row.
 const MOST: usize = 100;
 
 /// The entries of a row that these eyes see, how many more there are, and how many are of people whose hours they do not see.
 pub fn entries(eyes: &Eyes<'_>, all: &[&std::sync::Arc<TimeEntry>]) -> (Vec<EntryView>, usize, usize) {
-    let order = eyes.plan.settings.date_order;
     let seen: Vec<_> = all.iter().filter(|entry| eyes.knows(entry.person)).collect();
-    let shown = seen.iter().take(MOST).map(|entry| entry_view(eyes.plan, entry, order)).collect();
+    let shown = seen.iter().take(MOST).map(|entry| EntryView::of(eyes.plan, entry)).collect();
     (shown, seen.len().saturating_sub(MOST), all.len() - seen.len())
-}
-
-fn entry_view(plan: &Plan, entry: &TimeEntry, order: DateOrder) -> EntryView {
-    let task = entry.task.and_then(|id| plan.tasks.get(&id));
-    let project = snug_core::week::subject_of(plan, entry).0.and_then(|id| plan.records.projects.get(&id));
-    let on = [project.map(|it| it.name.as_str()), task.map(|it| it.title.as_str())];
-    let on: Vec<&str> = on.into_iter().flatten().collect();
-    let because = if entry.reason.is_empty() { String::new() } else { format!("corrected: {}", entry.reason) };
-    let note: Vec<&str> = [entry.note.as_str(), because.as_str()].into_iter().filter(|it| !it.is_empty()).collect();
-    EntryView {
-        day: words::weekday(entry.date, order),
-        who: plan.people.get(&entry.person).map(|it| it.person.name.clone()).unwrap_or_default(),
-        on: if on.is_empty() { "no project".to_owned() } else { on.join(" · ") },
-        hours: words::hours(entry.minutes.into()),
-        note: note.join(" · "),
-        href: format!("/time/{}", entry.id),
-    }
 }
 
 #[cfg(test)]

@@ -3,7 +3,7 @@
 mod job;
 
 use crate::{
-    AppState, Error,
+    AppState, Error, answer,
     auth::User,
     columns::listed,
     doors::{self, Deed, Peer},
@@ -288,8 +288,5 @@ async fn export_one(
     let plan = state.keeper.plan();
     let texts = if file.kind == Kind::Text { texts::all(state.keeper.db()).await? } else { Vec::new() };
     let text = worked_out(move || wanted.fit(csv::file_text(&user.eyes(&plan), &texts, file.name))).await?;
-    let disposition = format!("attachment; filename=\"{}\"", file.name);
-    let head =
-        [(header::CONTENT_TYPE, "text/csv; charset=utf-8".to_owned()), (header::CONTENT_DISPOSITION, disposition)];
-    Ok((head, text).into_response())
+    Ok(answer::csv(file.name, text))
 }
