@@ -1,4 +1,4 @@
-//! `snug-roster actuals | worked | money | earned-value | bias DIR`: from a folder of CSV files to the tables of the Hours room.
+//! `snug-roster actuals | worked | money | budgets | earned-value | bias DIR`: from a folder of CSV files to the tables of the Hours room.
 
 use crate::load::{Format, read_plan};
 use clap::Args;
@@ -8,7 +8,7 @@ use snug_core::{
         By, Cut,
         actuals::{self, Asked},
         bias::{self, Of},
-        earned, money, worked,
+        burn, earned, money, worked,
     },
     kinds::{BaselineId, BaselineKind, Kind},
 };
@@ -74,6 +74,13 @@ pub struct MoneyArgs {
     from_files: From,
 }
 
+/// How budgets burn, and when they run out.
+#[derive(Args)]
+pub struct BudgetsArgs {
+    #[command(flatten)]
+    from_files: From,
+}
+
 /// Earned value over a baseline of a project.
 #[derive(Args)]
 pub struct EarnedArgs {
@@ -128,6 +135,13 @@ pub fn worked(args: &WorkedArgs) -> Result<(), String> {
     let plan = args.from_files.plan()?;
     let rows = worked::table(&plan, (args.from, args.to), args.from_files.today());
     print(&text::worked(&plan, &rows, args.from_files.format.form()));
+    Ok(())
+}
+
+/// Prints how budgets burn.
+pub fn budgets(args: &BudgetsArgs) -> Result<(), String> {
+    let (plan, today) = (args.from_files.plan()?, args.from_files.today());
+    print(&text::budgets(&plan, &burn::table(&plan, today), today, true, args.from_files.format.form()));
     Ok(())
 }
 

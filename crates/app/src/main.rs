@@ -46,6 +46,8 @@ enum Table {
     Worked(hours::WorkedArgs),
     /// Compute what work cost, what is billed, and what the work to come will cost.
     Money(hours::MoneyArgs),
+    /// How budgets burn, and when they run out.
+    Budgets(hours::BudgetsArgs),
     /// Compute the earned value of a project over one of its baselines.
     EarnedValue(hours::EarnedArgs),
     /// Compute by how much estimates of a kind of work, a team or a person are wrong.
@@ -60,6 +62,7 @@ impl Table {
             Self::Actuals(args) => hours::actuals(args),
             Self::Worked(args) => hours::worked(args),
             Self::Money(args) => hours::money(args),
+            Self::Budgets(args) => hours::budgets(args),
             Self::EarnedValue(args) => hours::earned(args),
             Self::Bias(args) => hours::bias(args),
         }

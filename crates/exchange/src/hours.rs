@@ -1,12 +1,14 @@
-//! The tables of the Hours room as text: estimate against actual, planned against worked, money, earned value, bias.
+//! The tables of the Hours room as text: estimate against actual, planned against worked, money, budgets, earned value,
+//! bias.
 
 use crate::form::{Form, written};
 use rust_decimal::Decimal;
 use snug_core::{
-    PersonId, Plan, ProjectId,
+    Day, PersonId, Plan, ProjectId,
     hours::{
         Actuals, Key,
         bias::{self, Bias, Ratio},
+        burn::{Budgeted, Burn},
         earned::{Earned, Point, rounded},
         money::Money,
         worked::Worked,
@@ -93,6 +95,61 @@ pub fn money(plan: &Plan, rows: &BTreeMap<Option<ProjectId>, Money>, form: Form)
     let mut rows: Vec<[String; 6]> = rows.iter().map(row).collect();
     rows.sort();
     written(HEADER, 1, rows, form)
+}
+
+/// How budgets burn: of each project that has one (`of` is “all”), of each line, and of what is on none of a project's lines (“no line”).
+/// Without `with_money` there is none.
+#[must_use]
+pub fn budgets(plan: &Plan, rows: &BTreeMap<Budgeted, Burn>, today: Day, with_money: bool, form: Form) -> String {
+    const HEADER: [&str; 13] = [
+        "project",
+        "of",
+        "line",
+        "budget_min",
+        "used_min",
+        "planned_min",
+        "left_min",
+        "runs_out",
+        "budget",
+        "used",
+        "planned",
+        "left",
+        "money_runs_out",
+    ];
+    let row = |(of, burn): (&Budgeted, &Burn)| {
+        let what = match of {
+            Budgeted::Project(_) => "all",
+            Budgeted::Line(_) => "line",
+            Budgeted::NoLine(_) => "no line",
+        };
+        let (hours, money) = of.budget(plan);
+        let hours = burn.hours(hours, today);
+        let money = with_money.then(|| burn.money(money, today));
+        let sum = |sum: Option<Decimal>| {
+            optional(sum.map(|mut sum| {
+                sum.rescale(2);
+                sum
+            }))
+        };
+        [
+            code(plan, of.project(plan)),
+            what.to_owned(),
+            of.line(plan).to_owned(),
+            optional(hours.budget),
+            hours.used.to_string(),
+            hours.planned.to_string(),
+            optional(hours.left),
+            optional(hours.runs_out),
+            sum(money.and_then(|it| it.budget)),
+            sum(money.map(|it| it.used)),
+            sum(money.map(|it| it.planned)),
+            sum(money.and_then(|it| it.left)),
+            optional(money.and_then(|it| it.runs_out)),
+        ]
+    };
+    let mut rows: Vec<[String; 13]> = rows.iter().map(row).collect();
+    rows.sort();
+    written(HEADER, 3, rows, form)
 }
 
 /// Earned value by the week, up to today.

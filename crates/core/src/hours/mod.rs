@@ -3,6 +3,7 @@
 
 pub mod actuals;
 pub mod bias;
+pub mod burn;
 pub mod earned;
 mod entries;
 mod filling;

@@ -47,7 +47,7 @@ pub struct Money {
 }
 
 /// Minutes × rate, in money, half up to cents.
-fn cents(sum: Decimal) -> Decimal {
+pub(super) fn cents(sum: Decimal) -> Decimal {
     let mut cents = (sum / Decimal::from(60)).round_dp_with_strategy(2, RoundingStrategy::MidpointAwayFromZero);
     cents.rescale(2);
     cents
@@ -117,24 +117,33 @@ fn each_day(slots: &[Slot], days: &Days, today: Day, see: &mut dyn FnMut(Project
     }
 }
 
-/// Shows each day's minutes of one person from today on, by project.
-pub(super) fn each_of_person(plan: &Plan, entry: &Entry, today: Day, see: &mut dyn FnMut(ProjectId, Day, i64)) {
+/// The last day on which one person has anything, or today.
+pub(super) fn end_of_person(plan: &Plan, entry: &Entry, today: Day) -> Day {
     let bookings = entry.numbers.bricks().iter().map(|brick| brick.end);
     let tasks = entry.tasks.iter().filter_map(|id| plan.tasks.get(id)?.finish);
     let late = end_of_queue(plan, entry.person.id, today);
-    let last = bookings.chain(tasks).fold(late, Ord::max);
-    let load = person_load(plan, entry, &Window::new(today, last, today), true);
+    bookings.chain(tasks).fold(late, Ord::max)
+}
+
+/// Shows each day's minutes of one person from today on, by project.
+fn each_of_person(plan: &Plan, entry: &Entry, today: Day, see: &mut dyn FnMut(ProjectId, Day, i64)) {
+    let window = Window::new(today, end_of_person(plan, entry, today), today);
+    let load = person_load(plan, entry, &window, true);
     each_day(&load.slots, &load.days, today, see);
 }
 
-/// Shows each day's minutes from today on that no person carries, by project.
-pub(super) fn each_unnamed(plan: &Plan, today: Day, see: &mut dyn FnMut(ProjectId, Day, i64)) {
+/// The last day on which there is work that no person carries, or today.
+pub(super) fn end_unnamed(plan: &Plan, today: Day) -> Day {
     let tasks = || plan.nameless_tasks.iter().filter_map(|id| plan.tasks.get(id));
     let teams: BTreeSet<TeamId> = tasks().filter(|task| task.is_late(today)).filter_map(|task| task.team).collect();
     let late = teams.into_iter().map(|team| end_of_teams_queue(plan, team, today));
     let ends = plan.seats.values().map(|seat| seat.end).chain(tasks().filter_map(|task| task.finish));
-    let last = ends.chain(late).fold(today, Ord::max);
-    let window = Window::new(today, last, today);
+    ends.chain(late).fold(today, Ord::max)
+}
+
+/// Shows each day's minutes from today on that no person carries, by project.
+fn each_unnamed(plan: &Plan, today: Day, see: &mut dyn FnMut(ProjectId, Day, i64)) {
+    let window = Window::new(today, end_unnamed(plan, today), today);
     let days = Days::of_workspace(&plan.settings, window.span().0, window.span().1);
     for seat in seat_loads(plan, &window) {
         each_day(&seat.slots, &days, today, see);

@@ -180,10 +180,10 @@ pub struct BookingRow<'a> {
     words: Option<&'a [String; 3]>,
 }
 
-impl BookingRow<'_> {
+impl<'a> BookingRow<'a> {
     /// The line of the budget that it names; empty for none.
     #[must_use]
-    pub fn line(&self) -> &str {
+    pub fn line(&self) -> &'a str {
         self.words.map_or("", |[_, _, line]| line)
     }
 
