@@ -2,6 +2,7 @@
 
 mod actuals;
 mod bias;
+mod budgets;
 mod cycle;
 mod day;
 mod earned;
@@ -40,6 +41,8 @@ pub fn routes() -> Router<AppState> {
         .route("/hours/worked.csv", get(worked::csv))
         .route("/hours/bias", get(bias::page))
         .route("/hours/earned", get(earned::page))
+        .route("/hours/budgets", get(budgets::page))
+        .route("/hours/budgets.csv", get(budgets::csv))
         .route("/hours/money", get(money::page))
         .route("/hours/money.csv", get(money::csv))
         .route("/hours/remind", post(cycle::remind))

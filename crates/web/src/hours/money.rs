@@ -48,9 +48,14 @@ struct MoneyPage {
 /// What everything costs, worked out once for a plan and a day.
 struct Sums(BTreeMap<Option<ProjectId>, Money>);
 
+/// Whether somebody sees rates and money.
+pub fn sees(user: &User) -> bool {
+    user.account.role >= Role::Manager
+}
+
 /// Who does not see money is told so.
-fn sees_money(user: &User) -> Result<(), Error> {
-    if user.account.role >= Role::Manager {
+pub fn must_see(user: &User) -> Result<(), Error> {
+    if sees(user) {
         return Ok(());
     }
     Err(Error::NotAllowed("Rates and money are seen by managers and administrators."))
@@ -61,12 +66,12 @@ fn expenses(plan: &Plan, projects: &BTreeSet<ProjectId>) -> Decimal {
 }
 
 /// Money in cents, as a measure of how wide something is drawn.
-fn cents(sum: Decimal) -> i64 {
+pub fn cents(sum: Decimal) -> i64 {
     (sum * Decimal::ONE_HUNDRED).round().to_i64().unwrap_or(i64::MAX)
 }
 
 /// Money in whole units with a comma between thousands: 12,450.
-fn shown(sum: Decimal) -> String {
+pub fn shown(sum: Decimal) -> String {
     grouped(sum.round().to_i64().unwrap_or(i64::MAX))
 }
 
@@ -111,7 +116,7 @@ fn row(plan: &Plan, id: ProjectId, money: &Money, most: i64) -> Option<Row> {
 
 /// The page.
 pub async fn page(State(state): State<AppState>, user: User) -> Result<Html<String>, Error> {
-    sees_money(&user)?;
+    must_see(&user)?;
     let plan = state.keeper.plan();
     let today = state.today();
     let frame = Frame::of(&state, &user, Room::Hours).await?;
@@ -140,7 +145,7 @@ pub async fn page(State(state): State<AppState>, user: User) -> Result<Html<Stri
 
 /// The rows as a file.
 pub async fn csv(State(state): State<AppState>, user: User) -> Result<Response, Error> {
-    sees_money(&user)?;
+    must_see(&user)?;
     let plan = state.keeper.plan();
     let today = state.today();
     let made =

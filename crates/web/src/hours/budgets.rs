@@ -1,0 +1,212 @@
+//! Budgets: what of each line and project is used and planned, what is left, and the day it runs out. Hours are for everybody, money for
+//! those alone who see it.
+
+use super::{Vessel, money};
+use crate::{
+    AppState, Error, answer,
+    auth::User,
+    frame::{Frame, Room},
+    words,
+};
+use askama::Template;
+use axum::{
+    extract::{Query, State},
+    response::{Html, Response},
+};
+use serde::Deserialize;
+use snug_core::{
+    Day, Plan, ProjectId,
+    hours::burn::{self, Budgeted, Burn, Standing},
+    settings::DateOrder,
+};
+use std::{collections::BTreeMap, sync::Arc};
+
+/// In which measure.
+#[derive(Default, Deserialize)]
+#[serde(default)]
+pub struct Asked {
+    #[serde(rename = "in")]
+    measure: String,
+}
+
+/// One budget.
+struct Row {
+    name: String,
+    /// Whether it is a line, inside its project.
+    is_line: bool,
+    href: String,
+    vessel: Vessel,
+    says: String,
+    /// Budget, used, planned, left.
+    figures: [String; 4],
+    /// What is left, and when it runs out; the latter empty where it suffices.
+    verdict: String,
+    runs_out: String,
+    over: bool,
+}
+
+/// A project and its budgets.
+struct Group {
+    /// What stands first: what runs out soonest.
+    order: (Option<Day>, String),
+    rows: Vec<Row>,
+}
+
+#[derive(Template)]
+#[template(path = "hours/budgets.html")]
+struct BudgetsPage {
+    frame: Frame,
+    /// Whether money is shown, and whether whoever looks may see it.
+    in_money: bool,
+    sees_money: bool,
+    currency: String,
+    groups: Vec<Group>,
+}
+
+/// A standing in figures of one measure, with its words.
+struct Shown {
+    figures: [String; 4],
+    /// Budget, used and planned as a measure of how wide they are drawn.
+    sizes: (Option<i64>, i64, i64),
+    over: bool,
+    left: String,
+    /// What of it has no price; empty where that is nothing.
+    unrated: String,
+}
+
+impl Shown {
+    fn of<T: Copy>(
+        standing: &Standing<T>,
+        size: impl Fn(T) -> i64,
+        text: impl Fn(T) -> String,
+        negative: impl Fn(T) -> T,
+    ) -> Self {
+        let some = |figure: Option<T>| figure.map_or_else(|| "–".to_owned(), &text);
+        let over = standing.left.is_some_and(|left| size(left) < 0);
+        let left = match standing.left {
+            Some(left) if over => format!("{} over", text(negative(left))),
+            Some(left) => format!("{} left", text(left)),
+            None => "no budget".to_owned(),
+        };
+        Self {
+            figures: [some(standing.budget), text(standing.used), text(standing.planned), some(standing.left)],
+            sizes: (standing.budget.map(&size), size(standing.used), size(standing.planned)),
+            over,
+            left,
+            unrated: String::new(),
+        }
+    }
+}
+
+/// What is shown of a budget, and the day it runs out.
+fn shown(plan: &Plan, of: Budgeted, burn: &Burn, in_money: bool, today: Day) -> (Shown, Option<Day>) {
+    let (hours, money) = of.budget(plan);
+    if in_money {
+        let standing = burn.money(money, today);
+        let unrated = match burn.unrated() {
+            0 => String::new(),
+            minutes => format!(" · {} have no rate", words::hours(minutes)),
+        };
+        (Shown { unrated, ..Shown::of(&standing, money::cents, money::shown, |it| -it) }, standing.runs_out)
+    } else {
+        let standing = burn.hours(hours, today);
+        (Shown::of(&standing, |it| it, words::hours, |it| -it), standing.runs_out)
+    }
+}
+
+/// How it ends: “runs out Mon 4 May”, “used up”, or what is left.
+fn runs_out(day: Option<Day>, is_used_up: bool, order: DateOrder) -> String {
+    match day {
+        Some(_) if is_used_up => "used up".to_owned(),
+        Some(day) => format!("runs out {}", words::weekday(day, order)),
+        None => String::new(),
+    }
+}
+
+fn groups(plan: &Plan, burns: &BTreeMap<Budgeted, Burn>, in_money: bool, today: Day) -> Vec<Group> {
+    let mut found: BTreeMap<ProjectId, Vec<(Budgeted, Shown, Option<Day>)>> = BTreeMap::new();
+    for (of, burn) in burns {
+        let (hours, money) = of.budget(plan);
+        let has_one = if in_money { money.is_some() } else { hours.is_some() };
+        let (shown, out) = shown(plan, *of, burn, in_money, today);
+        // A budget in the other measure only is not asked for, unless something lies on it.
+        let is_any = has_one || !matches!(of, Budgeted::Project(_)) && shown.sizes != (None, 0, 0);
+        if let Some(project) = of.project(plan).filter(|_| is_any) {
+            found.entry(project).or_default().push((*of, shown, out));
+        }
+    }
+    let widest = |(budget, used, planned): (Option<i64>, i64, i64)| budget.unwrap_or(0).max(used + planned);
+    let most = found.values().flatten().map(|(_, it, _)| widest(it.sizes)).max().unwrap_or(1);
+    let order = plan.settings.date_order;
+    let mut groups: Vec<Group> = Vec::new();
+    for (project, list) in found {
+        let name = plan.records.projects.get(&project).map_or("", |it| it.name.as_str());
+        let soonest = list.iter().filter_map(|(_, _, out)| *out).min();
+        let row = |(of, shown, out): &(Budgeted, Shown, Option<Day>)| {
+            let (name, href) = match of {
+                Budgeted::Project(id) => (name.to_owned(), format!("/projects/{id}")),
+                Budgeted::Line(id) => (of.line(plan).to_owned(), format!("/budget-lines/{id}")),
+                Budgeted::NoLine(id) => ("on no line".to_owned(), format!("/projects/{id}")),
+            };
+            let (budget, used, planned) = shown.sizes;
+            let runs_out = runs_out(*out, budget.is_some_and(|budget| used > budget), order);
+            Row {
+                name,
+                is_line: !matches!(of, Budgeted::Project(_)),
+                href,
+                vessel: Vessel::filled(budget, used, planned, most),
+                says: {
+                    let [budget, used, planned, _] = &shown.figures;
+                    format!("{used} used · {planned} planned · budget {budget}{}", shown.unrated)
+                },
+                figures: shown.figures.clone(),
+                verdict: shown.left.clone(),
+                runs_out,
+                over: shown.over,
+            }
+        };
+        groups.push(Group { order: (soonest, name.to_lowercase()), rows: list.iter().map(row).collect() });
+    }
+    groups.sort_by(|a, b| (a.order.0.is_none(), &a.order).cmp(&(b.order.0.is_none(), &b.order)));
+    groups
+}
+
+/// The page.
+pub async fn page(
+    State(state): State<AppState>,
+    user: User,
+    Query(asked): Query<Asked>,
+) -> Result<Html<String>, Error> {
+    let sees_money = money::sees(&user);
+    let in_money = asked.measure == "money";
+    if in_money {
+        money::must_see(&user)?;
+    }
+    let plan = state.keeper.plan();
+    let today = state.today();
+    let frame = Frame::of(&state, &user, Room::Hours).await?;
+    let kept = Arc::clone(&state.kept);
+    crate::computed(move || {
+        let burns = kept.get(&plan, today.to_string(), || burn::table(&plan, today));
+        BudgetsPage {
+            frame,
+            in_money,
+            sees_money,
+            currency: plan.settings.currency.clone(),
+            groups: groups(&plan, &burns, in_money, today),
+        }
+        .render()
+    })
+    .await
+}
+
+/// The rows as a file, in hours, and in money for those who see it.
+pub async fn csv(State(state): State<AppState>, user: User) -> Result<Response, Error> {
+    let plan = state.keeper.plan();
+    let today = state.today();
+    let made = crate::worked_out(move || {
+        let burns = burn::table(&plan, today);
+        snug_exchange::hours::budgets(&plan, &burns, today, money::sees(&user), snug_exchange::Form::Csv)
+    });
+    Ok(answer::csv("budgets.csv", made.await?))
+}
