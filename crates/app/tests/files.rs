@@ -88,6 +88,51 @@ fn files_are_brought_handed_out_and_taken_away() {
 }
 
 #[test]
+fn a_receipt_is_brought_and_shown_to_those_alone_who_see_the_expense() {
+    let database = Database::with_demo();
+    let server = Server::start(&database);
+    let [mira, oona, teo] = ["mira", "oona", "teo"].map(|who| server.signed_in(who));
+    let expense = |reference: &str| database.query(&format!("SELECT id FROM expense WHERE reference = '{reference}'"));
+    let (hers, other) = (expense("E06"), expense("E03"));
+    let get = |client: &Client, path: &str| client.get(server.at(path)).send().unwrap();
+    let bring = |client: &Client, id: &str, name: &str, bytes: &[u8]| {
+        let page = get(client, &format!("/expenses/{id}")).text().unwrap();
+        let seen = page.split("name=\"seen\" value=\"").nth(1).unwrap_or("\"").split('"').next().unwrap().to_owned();
+        let part = multipart::Part::bytes(bytes.to_vec()).file_name(name.to_owned());
+        let form = multipart::Form::new().text("seen", seen).part("camera", part);
+        client.post(server.at(&format!("/expenses/{id}/receipt"))).multipart(form).send().unwrap()
+    };
+    let picture = std::fs::read(root().join("demo/files/path-plan.png")).unwrap();
+    let shown = format!("/expenses/{hers}/receipt");
+
+    let done = bring(&oona, &hers, "IMG_0001", &picture);
+    assert_eq!((done.status(), done.url().path()), (StatusCode::OK, format!("/expenses/{hers}").as_str()));
+    assert_eq!(get(&oona, &shown).bytes().unwrap().as_ref(), picture, "whatever it is called");
+    assert_eq!(get(&mira, &format!("{shown}/small")).headers()["content-type"], "image/jpeg");
+    // A lead does not see what others spent: neither the page, nor the receipt; and nobody brings one there.
+    for path in [format!("/expenses/{hers}"), shown.clone(), format!("{shown}/small")] {
+        assert_eq!(get(&teo, &path).status(), StatusCode::NOT_FOUND, "{path}");
+    }
+    assert_eq!(bring(&teo, &hers, "a.png", &picture).status(), StatusCode::NOT_FOUND);
+    assert_eq!(bring(&oona, &other, "a.png", &picture).status(), StatusCode::NOT_FOUND);
+
+    // Other kinds are refused, whatever they are called, and what stands stays.
+    for (name, bytes) in
+        [("receipt.pdf", b"<script>".as_slice()), ("receipt.png", &picture[..40]), ("receipt.jpg", b"")]
+    {
+        let refused = bring(&mira, &hers, name, bytes);
+        assert_eq!(refused.status(), StatusCode::UNPROCESSABLE_ENTITY, "{name}");
+    }
+    assert_eq!(get(&oona, &shown).bytes().unwrap().as_ref(), picture);
+
+    // A PDF takes its place and is saved, not shown; undo brings the picture back.
+    assert_eq!(bring(&mira, &hers, "scan", b"%PDF-1.4\n%%EOF").status(), StatusCode::OK);
+    assert!(get(&oona, &shown).headers()["content-disposition"].to_str().unwrap().starts_with("attachment"));
+    assert_eq!(post(&mira, &server, "/undo", &[]).status(), StatusCode::OK);
+    assert_eq!(get(&oona, &shown).headers()["content-type"], "image/png");
+}
+
+#[test]
 fn a_program_brings_files_and_comments_and_followers_are_told() {
     let database = Database::with_demo();
     let token = database.run(&["token", "mira@tidewater.test", "--write"]);

@@ -107,7 +107,7 @@ fn row(file: &File, at: usize, keys: &Keys, draw: &mut Draw<'_>) -> Vec<String> 
             _ if is_key && !matches!(spec.input, Input::One(_)) => key(file.kind, at),
             _ => match spec.input {
                 Input::Line if ["note", "text"].contains(&spec.name) && is_even => "two\nlines, “both”".to_owned(),
-                Input::Line | Input::Used => draw.of(&words).unwrap().to_owned(),
+                Input::Line | Input::Used | Input::File => draw.of(&words).unwrap().to_owned(),
                 Input::Words => "one;two words".to_owned(),
                 Input::Number if spec.name == "fraction" => ["0.5", "0.333333", "1"][draw.below(3)].to_owned(),
                 Input::Number => format!("{}.{}", 1 + draw.below(20), [5, 25, 125][draw.below(3)]),

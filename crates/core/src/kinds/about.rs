@@ -127,6 +127,8 @@ pub enum Input {
     Line,
     /// A line of text, where what is used already is offered.
     Used,
+    /// The sum of a file, which is brought by itself.
+    File,
     /// A decimal number.
     Number,
     /// A whole number.

@@ -31,6 +31,8 @@ macro_rules! codecs {
 codecs! {
     /// A line of text.
     Line;
+    /// The sum of a file, and its kind.
+    File;
     /// A line of text that is often the same.
     Used;
     /// One of a closed list of words.
@@ -87,6 +89,7 @@ fn parsed<T: FromStr<Err: Display>>(text: &str) -> Result<T, String> {
 }
 
 codec!(Line as Line for String: |text| Ok(text.to_owned()), |value| value.clone());
+codec!(File as File for String: |text| Ok(text.to_owned()), |value| value.clone());
 codec!(Used as Used for String: |text| Ok(text.to_owned()), |value| value.clone());
 codec!(Hours as Hours for Option<i32>: |text| cell::minutes(text).map(Some), |value| value.map(|it| cell::hours_text(it.into())).unwrap_or_default());
 codec!(Hours as Hours for Option<i64>: |text| cell::minutes(text).map(Some), |value| value.map(cell::hours_text).unwrap_or_default());

@@ -3,7 +3,7 @@
 use super::{
     About, Column, Key, PersonId, ProjectId, Record, Room, Sight, TaskId,
     budget_line::{MOST_MONEY, money},
-    codec::{Date, Line, MayTo, Number, To},
+    codec::{Date, File, Line, MayTo, Number, To},
     column::{at, may, must},
     record::{has_id, identity, stands_in},
 };
@@ -103,7 +103,7 @@ impl Record for Expense {
         may("amount", "Amount", at!(amount: Number))
             .hint("Or quantity and unit price, of which it is worked out.")
             .bounds(0, MOST_MONEY),
-        may("receipt", "Receipt", at!(receipt: Line)).hint("The sum of its file and its kind, as e3b0….jpg."),
+        may("receipt", "Receipt", at!(receipt: File)).hint("The sum of its file and its kind, as e3b0….jpg."),
     ];
 
     fn blank() -> Self {

@@ -9,7 +9,7 @@ use rust_decimal::Decimal;
 pub(super) fn within_columns<R: Record>(record: &R, plan: &Plan) -> Result<(), Refusal> {
     for Column { spec, access } in R::COLUMNS {
         let wrong = match spec.input {
-            Input::Line | Input::Used | Input::Words | Input::Whom => {
+            Input::Line | Input::File | Input::Used | Input::Words | Input::Whom => {
                 (access.write)(record, plan).contains('\0').then(|| format!("This {NOT_KEPT}."))
             }
             _ => spec.bounds.and_then(|(least, most)| {

@@ -93,6 +93,7 @@ pub fn listed_columns(plan: &Plan, kind: Kind, role: Role) -> Vec<Column> {
 pub fn input_of(column: &Column) -> &'static str {
     match column.input {
         Input::Line => "line",
+        Input::File => "file",
         Input::Number | Input::Whole | Input::Hours => "number",
         Input::Date => "date",
         Input::Yes => "yes",

@@ -20,6 +20,7 @@ pub fn shown(plan: &Plan, column: &Column, raw: &str) -> String {
     }
     match column.input {
         Input::Hours => format!("{raw} h"),
+        Input::File => "attached".to_owned(),
         Input::Date => {
             raw.parse::<Day>().map_or_else(|_| raw.to_owned(), |day| words::date(day, plan.settings.date_order))
         }

@@ -1,8 +1,10 @@
 //! Files of tasks and projects: brought, shown, taken away.
 
+mod receipt;
 mod shelf;
 mod taken;
 
+pub use receipt::ReceiptView;
 pub use shelf::Shelf;
 
 use crate::{
@@ -47,6 +49,9 @@ pub fn routes() -> Router<AppState> {
     Router::new()
         .route("/tasks/{id}/files", post(to_task).layer(limit))
         .route("/projects/{id}/files", post(to_project).layer(limit))
+        .route("/expenses/{id}/receipt", get(receipt::show).post(receipt::bring).layer(limit))
+        .route("/expenses/{id}/receipt/small", get(receipt::small))
+        .route("/expenses/{id}/receipt/remove", post(receipt::remove))
         .route("/files/{id}", get(show))
         .route("/files/{id}/small", get(small))
         .route("/files/{id}/remove", post(remove))
@@ -179,37 +184,59 @@ async fn to_project(
     upload(&state, &user, FilesOf::Project(ProjectId(id)), parts).await
 }
 
-async fn upload(state: &AppState, user: &User, whose: FilesOf, mut parts: Multipart) -> Result<Response, Error> {
+/// What a form with files sends.
+#[derive(Default)]
+struct Sent {
+    /// Names and bytes.
+    files: Vec<(String, Vec<u8>)>,
+    fields: Vec<(String, String)>,
+}
+
+impl Sent {
+    /// Reads all of it, within bounds.
+    async fn read(mut parts: Multipart) -> Result<Self, Error> {
+        let unclear = |error: axum::extract::multipart::MultipartError| {
+            let message = if error.status() == StatusCode::PAYLOAD_TOO_LARGE {
+                "Files have at most 25 MB together."
+            } else {
+                "The files did not arrive whole; send them again."
+            };
+            Error::BadRequest(message.to_owned())
+        };
+        let mut sent = Self::default();
+        while let Some(part) = parts.next_field().await.map_err(unclear)? {
+            let (name, field) = (part.file_name().map(str::to_owned), part.name().map(str::to_owned));
+            match (name, field) {
+                // A field in which nothing was chosen comes without a name and empty.
+                (Some(name), _) if !name.is_empty() => {
+                    sent.files.push((name, part.bytes().await.map_err(unclear)?.to_vec()));
+                }
+                (None, Some(field)) => sent.fields.push((field, part.text().await.map_err(unclear)?)),
+                _ => {}
+            }
+            if sent.files.len() > MOST || sent.fields.len() > MOST {
+                return Err(Refusal::value("file", format!("Bring at most {MOST} files at once.")).into());
+            }
+        }
+        Ok(sent)
+    }
+
+    fn field(&self, name: &str) -> &str {
+        self.fields.iter().find(|(known, _)| known == name).map_or("", |(_, value)| value)
+    }
+}
+
+async fn upload(state: &AppState, user: &User, whose: FilesOf, parts: Multipart) -> Result<Response, Error> {
     if !may_bring(state, user.account.actor(), whose) {
         return Err(Error::NotAllowed(crate::auth::TOO_SMALL));
     }
     let _place = place().await?;
-    let unclear = |error: axum::extract::multipart::MultipartError| {
-        let message = if error.status() == StatusCode::PAYLOAD_TOO_LARGE {
-            "Files have at most 25 MB together."
-        } else {
-            "The files did not arrive whole; send them again."
-        };
-        Error::BadRequest(message.to_owned())
-    };
-    let (mut files, mut back) = (Vec::new(), String::new());
-    while let Some(part) = parts.next_field().await.map_err(unclear)? {
-        let name = part.file_name().map(str::to_owned);
-        match (name, part.name()) {
-            // A field in which nothing was chosen comes without a name and empty.
-            (Some(name), _) if !name.is_empty() => files.push((name, part.bytes().await.map_err(unclear)?.to_vec())),
-            (None, Some("back")) => back = part.text().await.map_err(unclear)?,
-            _ => {}
-        }
-        if files.len() > MOST {
-            return Err(Refusal::value("file", format!("Bring at most {MOST} files at once.")).into());
-        }
-    }
-    if files.is_empty() {
+    let sent = Sent::read(parts).await?;
+    if sent.files.is_empty() {
         return Err(Refusal::value("file", "Choose a file first.").into());
     }
-    let count = files.len();
-    let outcome = bring(state, &user.account, whose, files).await?;
+    let (count, back) = (sent.files.len(), sent.field("back").to_owned());
+    let outcome = bring(state, &user.account, whose, sent.files).await?;
     let message = if count == 1 { "File added".to_owned() } else { format!("{count} files added") };
     answer::back_to(user, safe_back(&back), message, &outcome).await
 }
@@ -247,7 +274,10 @@ async fn show(State(state): State<AppState>, _: User, Path(id): Path<i32>) -> Re
 
 /// A picture made small.
 async fn small(State(state): State<AppState>, _: User, Path(id): Path<i32>) -> Result<Response, Error> {
-    let file = found(&state, id)?;
+    small_content(&state, &found(&state, id)?).await
+}
+
+async fn small_content(state: &AppState, file: &Attachment) -> Result<Response, Error> {
     let found = state.options.files.get(shelf::Size::Small, &file.sum).await?.ok_or(Error::NotFound)?;
     let bytes = found.bytes().await.map_err(|error| Error::Files(error.to_string()))?;
     let media = taken::media_of_small(&bytes);

@@ -37,7 +37,7 @@ pub struct Taken {
 }
 
 /// The last part of a name, without what could lead elsewhere or cannot be written.
-fn plain_name(name: &str) -> String {
+pub fn plain_name(name: &str) -> String {
     let last = name.rsplit(['/', '\\']).next().unwrap_or_default();
     let kept: String = last.chars().filter(|letter| !letter.is_control()).collect();
     let kept = kept.trim().trim_start_matches('.').to_owned();

@@ -11,6 +11,7 @@ use crate::{
     AppState, Error,
     auth::User,
     columns::{self, Column, Extra, Field, Pairs, Problems, columns, listed_columns, person_name, record},
+    files::ReceiptView,
     frame::Frame,
     markdown,
     task::{self, FilesView, LinkGroup, TaskParts},
@@ -184,6 +185,8 @@ struct RecordPage {
     task: Option<TaskParts>,
     /// The files of what has some and is no task.
     files: Option<FilesView>,
+    /// The receipt of an expense.
+    receipt: Option<ReceiptView>,
     link_groups: Vec<LinkGroup>,
     links_by_task: bool,
     here: String,
@@ -254,7 +257,7 @@ pub async fn one(
     Query(pairs): Query<Pairs>,
 ) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
-    let record = record(&plan, kind, id).ok_or(Error::NotFound)?;
+    let record = user.eyes(&plan).one(kind, id).ok_or(Error::NotFound)?.as_new();
     let values = columns::values(&user.eyes(&plan), &record);
     let mut page = record_page(&state, &user, kind, Some(id), &values, &Vec::new(), &Vec::new()).await?;
     if columns::sent(&pairs, "by") == "task"
@@ -364,6 +367,10 @@ async fn record_page(
             Some(Change::Project(Edit { after: Some(project), .. })) => {
                 Some(task::files_of(state, &plan, user, FilesOf::Project(project.id)))
             }
+            _ => None,
+        },
+        receipt: match standing.as_ref() {
+            Some(Change::Expense(Edit { after: Some(expense), .. })) => Some(ReceiptView::of(expense, may_change)),
             _ => None,
         },
         link_groups: of_task.map(|of| task::grouped(&plan, of, false)).unwrap_or_default(),
