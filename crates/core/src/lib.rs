@@ -35,6 +35,7 @@ pub mod network;
 mod pattern;
 pub mod plan;
 mod references;
+pub mod reports;
 pub mod reshape;
 pub mod roles;
 pub mod rules;

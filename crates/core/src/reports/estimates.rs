@@ -1,0 +1,108 @@
+//! Estimate against actual as a report: the table of `hours::actuals`, as it stands, in the columns of a report.
+
+use super::{
+    Ask, By, Report, Value,
+    columns::{Column, Shape, Slot, key_of},
+};
+use crate::{
+    Eyes, Plan,
+    hours::{Actuals, Asked, Cut, Key, actuals},
+};
+use std::{borrow::Cow, collections::BTreeMap};
+
+const fn column(name: &'static str, label: &'static str, shape: Shape, adds_up: bool) -> Column {
+    Column { name, label, shape, adds_up, is_money: false, slot: Slot::Number }
+}
+
+const FIGURES: [Column; 7] = [
+    column("estimate", "Estimate", Shape::Hours, true),
+    column("actual", "Worked", Shape::Hours, true),
+    column("remaining", "Remaining", Shape::Hours, true),
+    column("projected", "Projected", Shape::Hours, true),
+    column("variance", "Variance", Shape::Hours, true),
+    column("variance_percent", "Variance", Shape::Percent, false),
+    column("without_estimate", "Without estimate", Shape::Count, true),
+];
+
+fn values(figures: &Actuals) -> [Value<'static>; 7] {
+    [
+        if figures.estimated { Value::Minutes(figures.estimate()) } else { Value::Nothing },
+        Value::Minutes(figures.actual()),
+        Value::Minutes(figures.remaining()),
+        Value::Minutes(figures.projected()),
+        figures.variance().map_or(Value::Nothing, Value::Minutes),
+        figures.variance_per_mille().map_or(Value::Nothing, Value::PerMille),
+        Value::Count(i64::try_from(figures.without_estimate).unwrap_or(i64::MAX)),
+    ]
+}
+
+/// The name of a row; what belongs to none has none.
+fn name<'p>(plan: &'p Plan, key: &Key) -> Value<'p> {
+    let found = match key {
+        Key::Task(id) => id.and_then(|id| plan.tasks.get(&id)).map(|task| task.title.as_str()),
+        Key::Project(id) => id.and_then(|id| plan.records.projects.get(&id)).map(|project| project.name.as_str()),
+        Key::Person(id) => id.map(|id| super::person_name(plan, id)),
+        Key::Team(id) => id.and_then(|id| plan.records.teams.get(&id)).map(|team| team.name.as_str()),
+        Key::Role(word) | Key::Kind(word) | Key::Tag(word) => {
+            return if word.is_empty() { Value::Nothing } else { Value::Text(Cow::Owned(word.clone())) };
+        }
+        Key::Level(_) => None,
+    };
+    found.map_or(Value::Nothing, |name| Value::Text(Cow::Borrowed(name)))
+}
+
+/// Whether a row is inside another one, whose figures have its own in them.
+fn is_inside(plan: &Plan, key: &Key) -> bool {
+    match key {
+        Key::Task(Some(id)) => plan.tasks.get(id).is_some_and(|task| task.parent.is_some()),
+        Key::Project(Some(id)) => plan.records.projects.get(id).is_some_and(|project| project.parent.is_some()),
+        Key::Team(Some(id)) => plan.records.teams.get(id).is_some_and(|team| team.parent.is_some()),
+        _ => false,
+    }
+}
+
+/// Whether a row is asked for, and seen: what one person has is for them and a few others.
+fn counts(eyes: &Eyes<'_>, ask: &Ask, key: &Key) -> bool {
+    let (plan, filter) = (eyes.plan, &ask.filter);
+    match key {
+        Key::Person(Some(id)) => eyes.knows(*id) && filter.person.is_none_or(|one| one == *id),
+        Key::Team(id) => filter.team.is_none_or(|one| *id == Some(one)),
+        Key::Kind(word) => filter.kind.is_empty() || *word == filter.kind,
+        Key::Task(Some(id)) => {
+            let Some(task) = plan.tasks.get(id) else { return false };
+            filter.person.is_none_or(|one| task.assignees.people().any(|person| person == one))
+                && filter.team.is_none_or(|team| task.team == Some(team))
+                && (filter.kind.is_empty() || task.kind == filter.kind)
+                && (filter.tag.is_empty() || task.tags.contains(&filter.tag))
+        }
+        _ => true,
+    }
+}
+
+/// The report. A project, team or task that is inside another one is not added to the sums once more.
+pub(super) fn report<'p>(eyes: &Eyes<'p>, ask: &Ask) -> Report<'p> {
+    let plan = eyes.plan;
+    let by = ask.by.first().copied().unwrap_or(By::Task);
+    let table_by = match by {
+        By::Project => actuals::By::Project,
+        By::Person => actuals::By::Person,
+        By::Team => actuals::By::Team,
+        By::Role => actuals::By::Role,
+        By::Kind => actuals::By::Kind,
+        _ => actuals::By::Task,
+    };
+    let asked = Asked { cut: Cut::ALL, project: ask.filter.project };
+    let found: BTreeMap<Key, Actuals> = actuals::table(plan, table_by, asked);
+    let mut total = Actuals::default();
+    let mut rows: Vec<Vec<Value<'p>>> = Vec::new();
+    for (key, figures) in found.iter().filter(|(key, _)| counts(eyes, ask, key)) {
+        if !is_inside(plan, key) {
+            total.add(figures);
+        }
+        rows.push(std::iter::once(name(plan, key)).chain(values(figures)).collect());
+    }
+    rows.sort_by(|a, b| a[..1].partial_cmp(&b[..1]).unwrap_or(std::cmp::Ordering::Equal));
+    let columns: Vec<Column> = std::iter::once(key_of(by)).chain(FIGURES).collect();
+    let totals = std::iter::once(Value::Nothing).chain(values(&total)).collect();
+    Report { columns, rows, keys: 1, totals }
+}

@@ -1,0 +1,249 @@
+//! Reports: what happened, or will, in a range of days, as rows or as sums of groups, for a page, a file or a letter. A report is no
+//! more than whoever asks for it sees: time of others is for them and the leads of their teams, money for those who see money.
+
+mod columns;
+mod estimates;
+mod items;
+
+pub use columns::{Column, Shape, columns_of};
+
+use crate::{Day, Eyes, PersonId, Plan, ProjectId, TeamId, kinds::Sight, words::words};
+use columns::{grouped_columns, value_of};
+use items::{Figures, Item, Mark};
+use rust_decimal::Decimal;
+use std::{borrow::Cow, collections::HashMap};
+
+/// What a report is about.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
+pub enum Subject {
+    /// What was logged.
+    #[default]
+    Time,
+    /// Tasks whose dates touch the range.
+    Tasks,
+    /// Estimate against actual, of all that was ever logged: what lies outside a range could not be projected.
+    Estimates,
+    /// Tasks that were finished in the range.
+    Completion,
+    /// Open tasks that are due in the range, or were due before it.
+    Due,
+    /// What work and expenses cost, and what is billed.
+    Money,
+}
+
+words!(Subject {
+    Time = "time",
+    Tasks = "tasks",
+    Estimates = "estimates",
+    Completion = "completion",
+    Due = "due",
+    Money = "money",
+});
+
+/// By what rows are put together.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub enum By {
+    /// The task.
+    Task,
+    /// Its project.
+    Project,
+    /// Who did it, or is to do it; of several people the task is that of all of them together.
+    Person,
+    /// Their role.
+    Role,
+    /// The team that the task names, or in estimate against actual that of its people.
+    Team,
+    /// The kind of work.
+    Kind,
+    /// The stage of the task.
+    Stage,
+    /// The day.
+    Day,
+    /// The ISO week, by its Monday.
+    Week,
+    /// The month, by its first day.
+    Month,
+}
+
+words!(By {
+    Task = "task",
+    Project = "project",
+    Person = "person",
+    Role = "role",
+    Team = "team",
+    Kind = "kind",
+    Stage = "stage",
+    Day = "day",
+    Week = "week",
+    Month = "month",
+});
+
+/// Which work counts.
+#[derive(Clone, Debug, Default, PartialEq, Eq, Hash)]
+pub struct Filter {
+    /// Of this project and those inside it.
+    pub project: Option<ProjectId>,
+    /// Of this person.
+    pub person: Option<PersonId>,
+    /// Of people of this team and those inside it, or of tasks that name one of them.
+    pub team: Option<TeamId>,
+    /// Of this kind; empty for any.
+    pub kind: String,
+    /// With this tag; empty for any.
+    pub tag: String,
+}
+
+/// What is asked for.
+#[derive(Clone, Debug, PartialEq, Eq, Hash)]
+pub struct Ask {
+    /// What it is about.
+    pub subject: Subject,
+    /// The first day.
+    pub from: Day,
+    /// The last day.
+    pub to: Day,
+    /// By what rows are put together, the outer first, up to two; by nothing there is a row for each thing.
+    pub by: Vec<By>,
+    /// What counts.
+    pub filter: Filter,
+}
+
+/// A value in a row.
+#[derive(Clone, Debug, PartialEq, Eq, PartialOrd)]
+pub enum Value<'p> {
+    /// There is none.
+    Nothing,
+    /// Words.
+    Text(Cow<'p, str>),
+    /// A day.
+    Day(Day),
+    /// Minutes, which are shown in hours.
+    Minutes(i64),
+    /// Money with cents.
+    Money(Decimal),
+    /// A number of things.
+    Count(i64),
+    /// Tenths of a percent.
+    PerMille(i64),
+}
+
+/// A report: its columns, its rows in order, and the sum of each column that adds up.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Report<'p> {
+    /// The columns.
+    pub columns: Vec<Column>,
+    /// The rows.
+    pub rows: Vec<Vec<Value<'p>>>,
+    /// How many of the first columns say what a row is; of a report without groups all that are no figures.
+    pub keys: usize,
+    /// The sums; nothing in a column that does not add up.
+    pub totals: Vec<Value<'p>>,
+}
+
+impl Subject {
+    /// By what it can be put together.
+    #[must_use]
+    pub fn groups(self) -> &'static [By] {
+        use By::{Day, Kind, Month, Person, Project, Role, Stage, Task, Team, Week};
+        match self {
+            Self::Time => &[Project, Person, Role, Kind, Task, Day, Week, Month],
+            Self::Tasks => &[Project, Person, Team, Kind, Stage],
+            Self::Estimates => &[Task, Project, Person, Team, Role, Kind],
+            Self::Completion => &[Project, Person, Team, Kind, Week, Month],
+            Self::Due => &[Project, Person, Team, Kind, Stage, Week, Month],
+            Self::Money => &[Project, Person, Kind, Day, Week, Month],
+        }
+    }
+
+    /// Who sees it at all.
+    #[must_use]
+    pub fn sight(self) -> Sight {
+        if self == Self::Money { Sight::Money } else { Sight::All }
+    }
+}
+
+impl Ask {
+    /// The same, without groups that its subject does not have or that are there twice, and with at most two.
+    #[must_use]
+    pub fn sound(mut self) -> Self {
+        let known = self.subject.groups();
+        let mut kept: Vec<By> = Vec::new();
+        for by in self.by {
+            if known.contains(&by) && !kept.contains(&by) {
+                kept.push(by);
+            }
+        }
+        // Estimates of tasks overlap with those of what they are in; they are told apart by one thing, which is the task if nothing is said.
+        kept.truncate(if self.subject == Subject::Estimates { 1 } else { 2 });
+        if kept.is_empty() && self.subject == Subject::Estimates {
+            kept.push(By::Task);
+        }
+        self.by = kept;
+        self
+    }
+}
+
+/// Makes a report of what these eyes see; empty where they do not see its subject.
+#[must_use]
+pub fn report<'p>(eyes: &Eyes<'p>, ask: &Ask, today: Day) -> Report<'p> {
+    let ask = ask.clone().sound();
+    let plan = eyes.plan;
+    let sees_money = eyes.sees(Sight::Money, None);
+    if !eyes.sees(ask.subject.sight(), None) {
+        return Report { columns: Vec::new(), rows: Vec::new(), keys: 0, totals: Vec::new() };
+    }
+    if ask.subject == Subject::Estimates {
+        return estimates::report(eyes, &ask);
+    }
+    let columns: Vec<Column> = if ask.by.is_empty() { columns_of(ask.subject) } else { grouped_columns(&ask) };
+    let columns: Vec<Column> = columns.into_iter().filter(|column| sees_money || !column.is_money).collect();
+    let mut total = Figures::default();
+    let rows = if ask.by.is_empty() {
+        let mut items: Vec<Item<'p>> = Vec::new();
+        items::each(eyes, &ask, today, &mut |item| {
+            total.add(&item.figures(plan, ask.subject, today, sees_money));
+            items.push(item);
+        });
+        items.sort_by_cached_key(|item| item.order(plan));
+        let row = |item: &Item<'p>| {
+            let figures = item.figures(plan, ask.subject, today, sees_money);
+            columns.iter().map(|column| value_of(plan, column, item, &figures, today)).collect()
+        };
+        items.iter().map(row).collect()
+    } else {
+        let mut groups: HashMap<[Mark<'p>; 2], Figures> = HashMap::new();
+        items::each(eyes, &ask, today, &mut |item| {
+            let figures = item.figures(plan, ask.subject, today, sees_money);
+            total.add(&figures);
+            let mark = |at: usize| ask.by.get(at).map_or(Mark::Nothing, |by| item.mark(plan, *by));
+            groups.entry([mark(0), mark(1)]).or_default().add(&figures);
+        });
+        let keys = ask.by.len();
+        let row = |(marks, figures): ([Mark<'p>; 2], Figures)| {
+            let names = marks[..keys].iter().map(|mark| mark.value(plan)).collect::<Vec<_>>();
+            let rest = columns[keys..].iter().map(|column| figures.value(column.slot));
+            names.iter().cloned().chain(rest).collect::<Vec<_>>()
+        };
+        let mut rows: Vec<Vec<Value<'p>>> = groups.into_iter().map(row).collect();
+        rows.sort_by(|a, b| a[..keys].partial_cmp(&b[..keys]).unwrap_or(std::cmp::Ordering::Equal));
+        rows
+    };
+    let sum = |column: &Column| if column.adds_up { total.value(column.slot) } else { Value::Nothing };
+    let totals = columns.iter().map(sum).collect();
+    let keys = columns.iter().take_while(|column| !column.adds_up).count();
+    Report { columns, rows, keys, totals }
+}
+
+/// What a day is called that stands for its week or month.
+fn first_of(by: By, day: Day) -> Day {
+    match by {
+        By::Week => day.monday(),
+        By::Month => day.month_start(),
+        _ => day,
+    }
+}
+
+/// The name of a person of a plan.
+fn person_name(plan: &Plan, id: PersonId) -> &str {
+    plan.people.get(&id).map_or("", |entry| entry.person.name.as_str())
+}
