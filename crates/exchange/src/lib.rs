@@ -6,6 +6,7 @@ mod form;
 pub mod hours;
 pub mod ical;
 pub mod network;
+pub mod report;
 pub mod spreadsheet;
 pub mod table;
 pub mod xlsx;

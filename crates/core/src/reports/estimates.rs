@@ -51,13 +51,13 @@ fn name<'p>(plan: &'p Plan, key: &Key) -> Value<'p> {
     found.map_or(Value::Nothing, |name| Value::Text(Cow::Borrowed(name)))
 }
 
-/// Whether a row is inside another one, whose figures have its own in them.
-fn is_inside(plan: &Plan, key: &Key) -> bool {
+/// The row that a row is inside of, whose figures have its own in them.
+fn outer(plan: &Plan, key: &Key) -> Option<Key> {
     match key {
-        Key::Task(Some(id)) => plan.tasks.get(id).is_some_and(|task| task.parent.is_some()),
-        Key::Project(Some(id)) => plan.records.projects.get(id).is_some_and(|project| project.parent.is_some()),
-        Key::Team(Some(id)) => plan.records.teams.get(id).is_some_and(|team| team.parent.is_some()),
-        _ => false,
+        Key::Task(Some(id)) => plan.tasks.get(id)?.parent.map(|id| Key::Task(Some(id))),
+        Key::Project(Some(id)) => plan.records.projects.get(id)?.parent.map(|id| Key::Project(Some(id))),
+        Key::Team(Some(id)) => plan.records.teams.get(id)?.parent.map(|id| Key::Team(Some(id))),
+        _ => None,
     }
 }
 
@@ -93,16 +93,20 @@ pub(super) fn report<'p>(eyes: &Eyes<'p>, ask: &Ask) -> Report<'p> {
     };
     let asked = Asked { cut: Cut::ALL, project: ask.filter.project };
     let found: BTreeMap<Key, Actuals> = actuals::table(plan, table_by, asked);
+    let kept: BTreeMap<&Key, &Actuals> = found.iter().filter(|(key, _)| counts(eyes, ask, key)).collect();
     let mut total = Actuals::default();
     let mut rows: Vec<Vec<Value<'p>>> = Vec::new();
-    for (key, figures) in found.iter().filter(|(key, _)| counts(eyes, ask, key)) {
-        if !is_inside(plan, key) {
+    for (key, figures) in &kept {
+        let outer = outer(plan, key).filter(|outer| kept.contains_key(outer));
+        if outer.is_none() {
             total.add(figures);
         }
-        rows.push(std::iter::once(name(plan, key)).chain(values(figures)).collect());
+        let inside = outer.map_or(Value::Nothing, |outer| name(plan, &outer));
+        rows.push([name(plan, key), inside].into_iter().chain(values(figures)).collect());
     }
     rows.sort_by(|a, b| a[..1].partial_cmp(&b[..1]).unwrap_or(std::cmp::Ordering::Equal));
-    let columns: Vec<Column> = std::iter::once(key_of(by)).chain(FIGURES).collect();
-    let totals = std::iter::once(Value::Nothing).chain(values(&total)).collect();
-    Report { columns, rows, keys: 1, totals }
+    let inside = column("inside", "Inside", Shape::Text, false);
+    let columns: Vec<Column> = [key_of(by), inside].into_iter().chain(FIGURES).collect();
+    let totals = [Value::Nothing, Value::Nothing].into_iter().chain(values(&total)).collect();
+    Report { columns, rows, keys: 2, totals, inside: Some(1) }
 }

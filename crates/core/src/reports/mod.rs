@@ -138,6 +138,8 @@ pub struct Report<'p> {
     pub keys: usize,
     /// The sums; nothing in a column that does not add up.
     pub totals: Vec<Value<'p>>,
+    /// Which column says in what other row a row is, whose figures have its own in them; the sums leave such rows out.
+    pub inside: Option<usize>,
 }
 
 impl Subject {
@@ -190,7 +192,7 @@ pub fn report<'p>(eyes: &Eyes<'p>, ask: &Ask, today: Day) -> Report<'p> {
     let plan = eyes.plan;
     let sees_money = eyes.sees(Sight::Money, None);
     if !eyes.sees(ask.subject.sight(), None) {
-        return Report { columns: Vec::new(), rows: Vec::new(), keys: 0, totals: Vec::new() };
+        return Report { columns: Vec::new(), rows: Vec::new(), keys: 0, totals: Vec::new(), inside: None };
     }
     if ask.subject == Subject::Estimates {
         return estimates::report(eyes, &ask);
@@ -231,7 +233,7 @@ pub fn report<'p>(eyes: &Eyes<'p>, ask: &Ask, today: Day) -> Report<'p> {
     let sum = |column: &Column| if column.adds_up { total.value(column.slot) } else { Value::Nothing };
     let totals = columns.iter().map(sum).collect();
     let keys = columns.iter().take_while(|column| !column.adds_up).count();
-    Report { columns, rows, keys, totals }
+    Report { columns, rows, keys, totals, inside: None }
 }
 
 /// What a day is called that stands for its week or month.
