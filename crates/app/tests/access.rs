@@ -504,6 +504,11 @@ fn a_rate_that_one_would_know_again_reaches_nobody_who_may_not() {
             "/hours",
             "/hours/money",
             "/hours/money.csv",
+            "/hours/budgets?in=money",
+            "/hours/budgets.csv",
+            "/hours/reports?of=money",
+            "/hours/reports.csv?of=money",
+            "/hours/reports.csv?of=time&range=this+year",
             "/setup",
             "/setup/activity",
             "/me",
@@ -544,9 +549,16 @@ fn a_rate_that_one_would_know_again_reaches_nobody_who_may_not() {
     }
     // The same walk of a manager finds it in many places, so that it looks where money is.
     let (found, _) = crawl("mira", 2);
-    for place in
-        ["/people/N", "/api/v1/people", "/setup/export/people.csv", "/hours/money", "/expenses", "/budget-lines"]
-    {
+    for place in [
+        "/people/N",
+        "/api/v1/people",
+        "/setup/export/people.csv",
+        "/hours/money",
+        "/expenses",
+        "/budget-lines",
+        "/hours/budgets",
+        "/hours/reports.csv",
+    ] {
         assert!(found.contains(place), "{place} of {found:?}");
     }
 }

@@ -10,7 +10,7 @@ use snug_core::{
     change::{Change, Edit},
     hours::{By as ActualsBy, Key, actuals},
     kinds::{DatedRate, Expense, ExpenseId, Person, Record as _, Task, TimeEntry},
-    reports::{Ask, By, Filter, Report, Subject, Value, report},
+    reports::{Ask, By, Filter, Range, Report, Subject, Value, report},
     trail,
 };
 use support::{day, entry, ground, logged, new_task, task};
@@ -190,6 +190,29 @@ fn money_is_cost_and_expenses_against_what_is_billed() {
         assert!(found.columns.iter().all(|column| !column.is_money), "{by:?}");
         assert!(found.rows.iter().flatten().all(|value| !matches!(value, Value::Money(_))));
     }
+}
+
+#[test]
+fn ranges_by_name_are_those_around_today() {
+    let days = |range: Range, today: &str| {
+        let (from, to) = range.days(today.parse().unwrap());
+        format!("{from} {to}")
+    };
+    let found: Vec<String> = Range::ALL.iter().map(|range| days(*range, "2026-03-11")).collect();
+    assert_eq!(
+        found,
+        [
+            "2026-03-09 2026-03-15",
+            "2026-03-02 2026-03-08",
+            "2026-02-12 2026-03-11",
+            "2026-03-01 2026-03-31",
+            "2026-02-01 2026-02-28",
+            "2026-01-01 2026-12-31",
+            "2026-03-11 2026-04-07"
+        ]
+    );
+    assert_eq!(days(Range::LastMonth, "2026-01-31"), "2025-12-01 2025-12-31");
+    assert_eq!(days(Range::ThisYear, "2027-01-01"), "2027-01-01 2027-12-31");
 }
 
 #[test]

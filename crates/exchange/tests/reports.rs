@@ -26,7 +26,9 @@ fn plan() -> Plan {
         ),
     ];
     let mut data = Dataset::default();
-    files.iter().for_each(|(name, text)| read_file(&mut data, name, text.as_bytes()));
+    for (name, text) in files {
+        read_file(&mut data, name, text.as_bytes());
+    }
     let found = preview(&Plan::empty(), &data);
     assert_eq!(found.problems, []);
     Plan::empty().with(&found.changes)

@@ -59,6 +59,16 @@ pub fn csv(name: &str, text: String) -> Response {
     (head, text).into_response()
 }
 
+/// The media type of workbooks.
+pub const WORKBOOK: &str = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet";
+
+/// A workbook to be taken along, under a name.
+pub fn workbook(name: &str, bytes: Vec<u8>) -> Response {
+    let disposition = format!("attachment; filename=\"{name}\"");
+    let head = [(header::CONTENT_TYPE, WORKBOOK.to_owned()), (header::CONTENT_DISPOSITION, disposition)];
+    (head, bytes).into_response()
+}
+
 /// An address inside the application, whatever a form says.
 pub fn safe_back(back: &str) -> &str {
     let inside = back.starts_with('/') && !back.starts_with("//") && !back.contains(['\\', '\n', '\r']);

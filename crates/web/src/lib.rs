@@ -166,8 +166,13 @@ impl AppState {
 
     /// Mails a letter.
     async fn mail(&self, letter: mail::Letter) -> Result<(), Error> {
+        self.mail_with(letter, None).await
+    }
+
+    /// Mails a letter, with a file or without.
+    async fn mail_with(&self, letter: mail::Letter, enclosed: Option<mail::Enclosure>) -> Result<(), Error> {
         let Some(post) = &self.options.post else { return Ok(()) };
-        post.send(self.options.sender.as_ref(), letter).await
+        post.send(self.options.sender.as_ref(), letter, enclosed).await
     }
 
     /// The address under which people reach the server, without a slash at its end.

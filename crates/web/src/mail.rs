@@ -1,7 +1,10 @@
 //! Mail that the application sends: by SMTP, or in the demo into a folder that stands in for everybody's mailbox.
 
 use crate::Error;
-use lettre::{AsyncFileTransport, AsyncSmtpTransport, AsyncTransport as _, Message, Tokio1Executor, message::Mailbox};
+use lettre::{
+    AsyncFileTransport, AsyncSmtpTransport, AsyncTransport as _, Message, Tokio1Executor,
+    message::{Attachment, Mailbox, MultiPart, SinglePart, header::ContentType},
+};
 use mail_parser::MessageParser;
 use std::{fmt, path::PathBuf, str::FromStr};
 
@@ -48,24 +51,41 @@ pub struct Letter {
     pub body: String,
 }
 
+/// A file that comes with a letter.
+pub struct Enclosure {
+    /// Its name.
+    pub name: &'static str,
+    /// Its media type.
+    pub media: &'static str,
+    /// What is in it.
+    pub bytes: Vec<u8>,
+}
+
 /// From whom letters come where nothing else is said; nobody can answer to it.
 const NOBODY: &str = "Snug Roster <no-reply@snug-roster.invalid>";
 
 impl Post {
-    /// Sends a letter, from somebody or from nobody.
+    /// Sends a letter, from somebody or from nobody, with a file or without.
     ///
     /// # Errors
     /// The letter cannot be made, or the mail server does not take it.
-    pub async fn send(&self, from: Option<&Mailbox>, letter: Letter) -> Result<(), Error> {
+    pub async fn send(&self, from: Option<&Mailbox>, letter: Letter, enclosed: Option<Enclosure>) -> Result<(), Error> {
         let address = |text: &str| {
             text.parse::<Mailbox>().map_err(|_| Error::BadRequest("This is no e-mail address.".to_owned()))
         };
-        let message = Message::builder()
+        let head = Message::builder()
             .from(from.cloned().map_or_else(|| address(NOBODY), Ok)?)
             .to(address(&letter.to)?)
-            .subject(letter.subject)
-            .body(letter.body)
-            .map_err(|error| Error::Mail(error.to_string()))?;
+            .subject(letter.subject);
+        let message = match enclosed {
+            None => head.body(letter.body),
+            Some(Enclosure { name, media, bytes }) => {
+                let media = ContentType::parse(media).map_err(|error| Error::Mail(error.to_string()))?;
+                let file = Attachment::new(name.to_owned()).body(bytes, media);
+                head.multipart(MultiPart::mixed().singlepart(SinglePart::plain(letter.body)).singlepart(file))
+            }
+        };
+        let message = message.map_err(|error| Error::Mail(error.to_string()))?;
         let sent = match self {
             Self::Folder(folder) => {
                 tokio::fs::create_dir_all(folder).await.map_err(|error| Error::Mail(error.to_string()))?;

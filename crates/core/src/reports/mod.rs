@@ -8,6 +8,7 @@ mod items;
 pub use columns::{Column, Shape, columns_of};
 
 use crate::{Day, Eyes, PersonId, Plan, ProjectId, TeamId, kinds::Sight, words::words};
+use chrono::Datelike as _;
 use columns::{grouped_columns, value_of};
 use items::{Figures, Item, Mark};
 use rust_decimal::Decimal;
@@ -39,6 +40,55 @@ words!(Subject {
     Due = "due",
     Money = "money",
 });
+
+/// A range of days by its name, so that a report that is looked at again is of the days of then.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Range {
+    /// The ISO week that a day lies in.
+    ThisWeek,
+    /// The one before.
+    LastWeek,
+    /// Today and the 27 days before it.
+    LastFourWeeks,
+    /// The month.
+    ThisMonth,
+    /// The one before.
+    LastMonth,
+    /// The civil year.
+    ThisYear,
+    /// Today and the 27 days after it.
+    NextFourWeeks,
+}
+
+words!(Range {
+    ThisWeek = "this week",
+    LastWeek = "last week",
+    LastFourWeeks = "last four weeks",
+    ThisMonth = "this month",
+    LastMonth = "last month",
+    ThisYear = "this year",
+    NextFourWeeks = "next four weeks",
+});
+
+impl Range {
+    /// Its first and its last day.
+    #[must_use]
+    pub fn days(self, today: Day) -> (Day, Day) {
+        let (monday, month) = (today.monday(), today.month_start());
+        match self {
+            Self::ThisWeek => (monday, monday + 6),
+            Self::LastWeek => (monday - 7, monday - 1),
+            Self::LastFourWeeks => (today - 27, today),
+            Self::ThisMonth => (month, month.month_after(1) - 1),
+            Self::LastMonth => (month.month_after(-1), month - 1),
+            Self::ThisYear => {
+                let january = month.month_after(1 - i32::try_from(today.date().month()).unwrap_or(1));
+                (january, january.month_after(12) - 1)
+            }
+            Self::NextFourWeeks => (today, today + 27),
+        }
+    }
+}
 
 /// By what rows are put together.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
@@ -182,6 +232,33 @@ impl Ask {
         }
         self.by = kept;
         self
+    }
+}
+
+/// Of a list what is kept.
+fn keep<T>(list: Vec<T>, kept: &[bool]) -> Vec<T> {
+    list.into_iter().zip(kept).filter(|(_, kept)| **kept).map(|(it, _)| it).collect()
+}
+
+impl Report<'_> {
+    /// The same with some of its columns, by their names, in its own order; without any it stays as it is. The column that says what a
+    /// row is inside of stays, as sums depend on it.
+    #[must_use]
+    pub fn only(self, names: &[String]) -> Self {
+        let inside = self.inside.map(|at| self.columns[at].name);
+        let is_kept = |column: &Column| names.iter().any(|name| name == column.name) || Some(column.name) == inside;
+        let kept: Vec<bool> = self.columns.iter().map(is_kept).collect();
+        if !self.columns.iter().any(|column| names.iter().any(|name| name == column.name)) {
+            return self;
+        }
+        let columns = keep(self.columns, &kept);
+        Self {
+            keys: columns.iter().take_while(|column| !column.adds_up).count(),
+            inside: inside.and_then(|name| columns.iter().position(|column| column.name == name)),
+            rows: self.rows.into_iter().map(|row| keep(row, &kept)).collect(),
+            totals: keep(self.totals, &kept),
+            columns,
+        }
     }
 }
 

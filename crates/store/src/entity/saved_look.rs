@@ -14,6 +14,10 @@ pub struct Model {
     pub name: String,
     pub address: String,
     pub shared: bool,
+    /// The ISO weekday on which it is mailed to whoever keeps it, 1 for Monday.
+    pub mail_weekday: Option<i16>,
+    /// When it was mailed last.
+    pub mailed_on: Option<Date>,
 }
 
 impl ActiveModelBehavior for ActiveModel {}

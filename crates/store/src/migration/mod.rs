@@ -17,6 +17,7 @@ mod m0014_locks;
 mod m0015_jobs;
 mod m0016_projects;
 mod m0017_hours;
+mod m0018_mailed_reports;
 
 use sea_orm_migration::prelude::*;
 
@@ -60,6 +61,7 @@ impl MigratorTrait for Migrator {
             Step("m0015_jobs", m0015_jobs::SCHEMA),
             Step("m0016_projects", m0016_projects::SCHEMA),
             Step("m0017_hours", m0017_hours::SCHEMA),
+            Step("m0018_mailed_reports", m0018_mailed_reports::SCHEMA),
         ];
         steps.into_iter().map(|step| Box::new(step) as Box<dyn MigrationTrait>).collect()
     }

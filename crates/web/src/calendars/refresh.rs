@@ -29,6 +29,7 @@ pub async fn keep_fresh(state: AppState) {
             }
             Err(error) => tracing::warn!(%error, "it cannot be seen which calendars are due"),
         }
+        crate::hours::mail_due(&state).await;
         // What is remembered of attempts that are long over goes, too.
         state.limits.sweep();
         for swept in [security::sweep(state.keeper.db()).await, idempotency::sweep(state.keeper.db()).await] {

@@ -69,6 +69,7 @@ impl Pages for Room {
                     ("/hours/walk-ins", "Walk-ins"),
                     ("/hours/earned", "Earned value"),
                     ("/hours/bias", "Bias"),
+                    ("/hours/reports", "Reports"),
                     ("/hours/budgets", "Budgets"),
                     (MONEY, "Money"),
                 ],

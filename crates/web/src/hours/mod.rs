@@ -10,6 +10,7 @@ mod entries;
 mod fill;
 mod log;
 mod money;
+mod reports;
 mod sheet;
 mod timer;
 mod walk_in;
@@ -23,6 +24,7 @@ use axum::{
 };
 
 pub use actuals::Vessel;
+pub use reports::mail_due;
 
 pub fn routes() -> Router<AppState> {
     Router::new()
@@ -45,6 +47,9 @@ pub fn routes() -> Router<AppState> {
         .route("/hours/budgets.csv", get(budgets::csv))
         .route("/hours/money", get(money::page))
         .route("/hours/money.csv", get(money::csv))
+        .route("/hours/reports", get(reports::page))
+        .route("/hours/reports.csv", get(reports::csv))
+        .route("/hours/reports.xlsx", get(reports::xlsx))
         .route("/hours/remind", post(cycle::remind))
         .route("/hours/actuals", get(actuals::page))
         .route("/hours/actuals.csv", get(actuals::csv))

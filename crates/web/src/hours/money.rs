@@ -75,6 +75,14 @@ pub fn shown(sum: Decimal) -> String {
     grouped(sum.round().to_i64().unwrap_or(i64::MAX))
 }
 
+/// Money with cents and a comma between thousands: 12,450.50.
+pub fn in_cents(sum: Decimal) -> String {
+    let cents = cents(sum);
+    let whole = grouped((cents / 100).abs());
+    let sign = if cents < 0 { "−" } else { "" };
+    format!("{sign}{whole}.{:02}", (cents % 100).abs())
+}
+
 fn row(plan: &Plan, id: ProjectId, money: &Money, most: i64) -> Option<Row> {
     let project = plan.records.projects.get(&id)?;
     let spent = expenses(plan, &plan.project_and_inner(id));
@@ -155,6 +163,15 @@ pub async fn csv(State(state): State<AppState>, user: User) -> Result<Response, 
 
 #[cfg(test)]
 mod tests {
+    #[test]
+    fn cents_are_read_with_two_digits() {
+        let shown = |text: &str| super::in_cents(text.parse().unwrap_or_default());
+        assert_eq!(
+            ["0", "12450.5", "-0.25", "-1234567.04"].map(shown),
+            ["0.00", "12,450.50", "−0.25", "−1,234,567.04"]
+        );
+    }
+
     #[test]
     fn money_is_read_in_thousands() {
         let shown = |text: &str| super::shown(text.parse().unwrap_or_default());

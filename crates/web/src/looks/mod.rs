@@ -17,7 +17,7 @@ use axum::{
 use serde::Deserialize;
 use serde_json::json;
 use snug_core::Role;
-use snug_store::looks::{self, Look};
+use snug_store::looks::{self, Kept, Look};
 
 #[derive(Template)]
 #[template(path = "looks/looks.html")]
@@ -29,15 +29,35 @@ pub struct LooksView {
     view: &'static str,
     /// The look that is looked at, to be kept.
     address: String,
+    /// Whether they can be mailed.
+    mails: bool,
+}
+
+/// The view whose looks can be mailed.
+const REPORTS: &str = "reports";
+
+/// The days of the week as one chooses them.
+const WEEKDAYS: [&str; 7] = ["Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"];
+
+/// The days of the week, by their number.
+fn weekdays() -> impl Iterator<Item = (usize, &'static str)> {
+    (1..).zip(WEEKDAYS)
+}
+
+/// “mailed on Mondays”; empty for a look that is not.
+fn mailed(look: &Look) -> String {
+    let day = look.mail_weekday.and_then(|day| WEEKDAYS.get(usize::try_from(day).ok()?.checked_sub(1)?));
+    day.map_or_else(String::new, |day| format!("mailed on {day}s"))
 }
 
 /// The views that have looks, and where they are.
-const VIEWS: [(&str, &str); 5] = [
+const VIEWS: [(&str, &str); 6] = [
     ("fit", "/fit"),
     ("gantt", "/schedule/gantt"),
     ("calendar", "/schedule/calendar"),
     ("slips", "/schedule/slips"),
     ("long", "/schedule/long"),
+    (REPORTS, "/hours/reports"),
 ];
 
 pub fn routes() -> Router<AppState> {
@@ -49,7 +69,8 @@ impl LooksView {
     pub async fn of(state: &AppState, user: &User, view: &str, address: String) -> Result<Self, Error> {
         let (view, _) = known(view)?;
         let looks = looks::of_room(state.keeper.db(), user.account.id, view).await?;
-        Ok(Self { looks, anyones: forgets_anyones(user), view, address })
+        let mails = view == REPORTS && state.options.post.is_some();
+        Ok(Self { looks, anyones: forgets_anyones(user), view, address, mails })
     }
 }
 
@@ -82,6 +103,9 @@ pub struct Keep {
     address: String,
     #[serde(default)]
     shared: String,
+    /// The ISO weekday on which it is mailed; empty for none.
+    #[serde(default)]
+    weekday: String,
 }
 
 /// The longest address that is kept, in bytes.
@@ -104,7 +128,9 @@ async fn keep(
         return Err(Error::BadRequest("This is no address of the view.".to_owned()));
     }
     let shared = form.shared == "yes" && user.account.role > Role::Viewer;
-    looks::keep(state.keeper.db(), user.account.id, view, (name, &form.address, shared)).await?;
+    let weekday = form.weekday.parse().ok().filter(|day| (1..=7).contains(day) && view == REPORTS);
+    let look = Kept { name, address: &form.address, shared, mail_weekday: weekday };
+    looks::keep(state.keeper.db(), user.account.id, view, look).await?;
     done(&user, &headers, format!("Look “{name}” kept"), &form.address).await
 }
 

@@ -75,7 +75,7 @@ pub async fn file(
                 let title = format!("{}: {}", plan.settings.name, counts(&query));
                 let book =
                     xlsx::load_table(&twin.table, &query.load(), &names, &title).map_err(|error| failed(&error))?;
-                Ok(("xlsx", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", book))
+                Ok(("xlsx", crate::answer::WORKBOOK, book))
             }
             "ics" => {
                 let person = query.person_id().ok_or(Error::NotFound)?;
