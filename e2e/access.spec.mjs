@@ -6,7 +6,7 @@ const PAGES = [
   "/tasks", "/tasks?group=project", "/tasks?q=nothing+is+called+so", "/tasks/new", "/people", "/teams", "/projects", "/milestones", "/time-off",
   "/holidays", "/fields", "/setup", "/setup/settings", "/setup/import", "/setup/members", "/setup/activity", "/setup/activity/1", "/setup/security",
   "/setup/security?q=nobody+at+all", "/mailbox",
-  "/hours", "/hours/actuals", "/hours/actuals?by=person", "/hours/actuals?by=kind&of=%3Dbuild", "/hours/day", "/hours/approve", "/hours/worked", "/hours/walk-ins", "/hours/earned", "/hours/bias", "/hours/money", "/expenses", "/me", "/me/two-step", "/start/people", "/start/bookings", "/help", "/help/keys", "/styleguide",
+  "/hours", "/hours/actuals", "/hours/actuals?by=person", "/hours/actuals?by=kind&of=%3Dbuild", "/hours/day", "/hours/approve", "/hours/worked", "/hours/walk-ins", "/hours/earned", "/hours/bias", "/hours/money", "/hours/budgets", "/hours/budgets?in=money", "/hours/reports", "/hours/reports?of=time&range=this+year&by=project&chart=bars", "/hours/reports?of=estimates&by=kind", "/expenses", "/expenses/new", "/me", "/me/two-step", "/start/people", "/start/bookings", "/help", "/help/keys", "/styleguide",
 ];
 
 /** One record of each kind, by the first link of its list. */

@@ -185,3 +185,44 @@ test("money is for managers: the tab, the page, and what a budget that runs hot 
   await page.goto("/hours/worked?only=unworked");
   await expect(page.locator(".verdict").first()).toContainText("not worked");
 });
+
+test("a report is put together, drawn, kept with its day of mail, and opened again", async ({ page }) => {
+  await signIn(page, "mira");
+  await openPage(page, "/hours/reports", "report");
+  await page.getByLabel("Range").selectOption({ label: "This year" });
+  await page.getByLabel("Together by").selectOption({ label: "Project" });
+  await page.getByLabel("Chart").selectOption({ label: "Bars" });
+  await page.getByRole("button", { name: "Show", exact: true }).click();
+  await expect(page.getByRole("img", { name: /^Hours, \d+ of \d+/ })).toBeVisible();
+  const row = page.getByRole("row", { name: /^Night Trains/ });
+  await expect(row).toContainText("153.25 h");
+  await page.getByText("Kept reports").click();
+  await page.getByLabel("Keep this look as").fill("Hours of the year");
+  await page.getByLabel("Mail it to me").selectOption({ label: "on Mondays" });
+  await page.getByRole("button", { name: "Keep", exact: true }).click();
+  await page.goto("/hours/reports?of=due");
+  await page.getByText("Kept reports").click();
+  await expect(page.locator(".look-list")).toContainText("mailed on Mondays");
+  await page.getByRole("link", { name: "Hours of the year" }).click();
+  await expect(row).toContainText("153.25 h");
+  // Days of one's own, the wrong way round, are told.
+  await page.getByLabel("Range").selectOption({ label: "Days" });
+  await page.getByLabel("from").fill("2026-03-05");
+  await page.getByLabel("to", { exact: true }).fill("2026-03-01");
+  await page.getByRole("button", { name: "Show", exact: true }).click();
+  await expect(page.getByRole("alert")).toContainText("lies before the first");
+});
+
+test("budgets say what is left and when they run out; a member sees hours alone", async ({ page }) => {
+  await signIn(page, "oona");
+  await page.goto("/hours/budgets");
+  const touring = page.locator(".budgets > li", { hasText: "Touring: Salt and Iron" });
+  await expect(touring.locator(".verdict")).toHaveText("139.75 h overruns out Mon 11 May");
+  await expect(page.getByLabel("Measure")).toHaveCount(0);
+  expect((await page.goto("/hours/budgets?in=money")).status()).toBe(403);
+  await page.context().clearCookies();
+  await signIn(page, "mira");
+  await page.goto("/hours/budgets");
+  await page.getByLabel("Measure").selectOption({ label: "In money (EUR)" });
+  await expect(page.locator(".budgets > li", { hasText: "Beetle Hall refit" }).locator(".verdict")).toContainText("runs out");
+});

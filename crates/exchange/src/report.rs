@@ -40,18 +40,25 @@ pub fn csv(report: &Report<'_>) -> String {
 #[must_use]
 pub fn letter(report: &Report<'_>, most: usize) -> String {
     let header: Vec<String> = report.columns.iter().map(|column| column.label.to_owned()).collect();
-    let rows = report.rows.iter().take(most).chain(std::iter::once(&report.totals));
+    let line = |row: &Vec<Value<'_>>, name: &str| {
+        let mut cells: Vec<String> = row.iter().map(text).collect();
+        if let Some(first) = cells.first_mut().filter(|first| first.is_empty()) {
+            name.clone_into(first);
+        }
+        cells
+    };
+    let rows = report.rows.iter().take(most).map(|row| line(row, "–"));
     let lines: Vec<Vec<String>> =
-        std::iter::once(header).chain(rows.map(|row| row.iter().map(text).collect())).collect();
+        std::iter::once(header).chain(rows).chain(std::iter::once(line(&report.totals, "Sum"))).collect();
     let width = |at: usize| lines.iter().filter_map(|line| line.get(at)).map(|cell| cell.chars().count()).max();
     let widths: Vec<usize> = (0..report.columns.len()).map(|at| width(at).unwrap_or(0)).collect();
     let cell = |(at, cell): (usize, &String)| {
         let width = widths[at];
         if report.columns[at].shape == Shape::Text { format!("{cell:width$}") } else { format!("{cell:>width$}") }
     };
-    let line =
+    let aligned =
         |line: &Vec<String>| line.iter().enumerate().map(cell).collect::<Vec<_>>().join("  ").trim_end().to_owned();
-    lines.iter().map(|it| line(it) + "\n").collect()
+    lines.iter().map(|it| aligned(it) + "\n").collect()
 }
 
 /// The formats of a workbook's cells.

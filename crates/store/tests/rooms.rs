@@ -27,7 +27,8 @@ async fn a_look_is_ones_own_or_shared_and_replaced_by_its_name() {
     let db = database.open().await;
     let (mira, teo) = (account(&db, "mira@x.test").await, account(&db, "teo@x.test").await);
     let keep = async |who: &Account, name: &str, address: &str, shared: bool| {
-        looks::keep(&db, who.id, "fit", (name, address, shared)).await.unwrap();
+        let look = looks::Kept { name, address, shared, mail_weekday: None };
+        looks::keep(&db, who.id, "fit", look).await.unwrap();
     };
     keep(&mira, "Teams", "/fit?angle=team", true).await;
     keep(&mira, "Alone", "/fit?q=x", false).await;
