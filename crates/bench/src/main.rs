@@ -4,6 +4,7 @@
 #[global_allocator]
 static ALLOCATOR: mimalloc::MiMalloc = mimalloc::MiMalloc;
 
+mod hours;
 mod neutral;
 mod pages;
 mod workspace;
@@ -38,6 +39,23 @@ enum Command {
         /// How many people; six bookings and three tasks each.
         #[arg(long, default_value_t = 10_000)]
         people: usize,
+        /// How many entries of logged work they have among them.
+        #[arg(long, default_value_t = 0)]
+        entries: usize,
+    },
+    /// Times the Hours room at a server that holds such a workspace with entries, and prints rows of a table.
+    Hours {
+        /// Where the server is.
+        url: String,
+        /// The account that signs in.
+        #[arg(long, default_value = "bench@example.test")]
+        email: String,
+        /// Its password.
+        #[arg(long)]
+        password: String,
+        /// How often each page is read.
+        #[arg(long, default_value_t = 20)]
+        times: usize,
     },
     /// Times what a planner does at a server that holds such a workspace, and prints rows of a table.
     Pages {
@@ -58,7 +76,8 @@ enum Command {
 fn main() -> ExitCode {
     let done = match Cli::parse().command {
         Command::Load { dir, runs, table } => neutral::run(&dir, runs.max(1), table.as_deref()),
-        Command::Workspace { dir, people } => workspace::write(&dir, people),
+        Command::Workspace { dir, people, entries } => workspace::write(&dir, people, entries),
+        Command::Hours { url, email, password, times } => hours::run(&url, &email, &password, times.max(1)),
         Command::Pages { url, email, password, times } => pages::run(&url, &email, &password, times.max(1)),
     };
     match done {

@@ -9,7 +9,8 @@ struct Deed<'a> {
     act: Box<dyn FnMut(usize) -> Result<usize, String> + 'a>,
 }
 
-fn read(response: Result<Response, reqwest::Error>) -> Result<(String, usize), String> {
+/// Reads an answer: its text and how long it is.
+pub fn read(response: Result<Response, reqwest::Error>) -> Result<(String, usize), String> {
     let response = response.map_err(|error| error.to_string())?;
     let (status, place) = (response.status(), response.url().path().to_owned());
     let text = response.text().map_err(|error| error.to_string())?;
@@ -20,12 +21,18 @@ fn read(response: Result<Response, reqwest::Error>) -> Result<(String, usize), S
     Ok((text, bytes))
 }
 
-/// Does everything and prints a row a deed: median, 95th percentile, bytes as they are sent uncompressed.
-pub fn run(url: &str, email: &str, password: &str, times: usize) -> Result<(), String> {
+/// A client that is signed in.
+pub fn sign_in(url: &str, email: &str, password: &str) -> Result<Client, String> {
     let _ = rustls::crypto::ring::default_provider().install_default();
     let client = Client::builder().cookie_store(true).build().map_err(|error| error.to_string())?;
     let form = [("email", email), ("password", password)];
     read(client.post(format!("{url}/sign-in")).form(&form).send())?;
+    Ok(client)
+}
+
+/// Does everything and prints a row a deed: median, 95th percentile, bytes as they are sent uncompressed.
+pub fn run(url: &str, email: &str, password: &str, times: usize) -> Result<(), String> {
+    let client = sign_in(url, email, password)?;
     let get = |path: &str| read(client.get(format!("{url}{path}")).header("x-requested-with", "fetch").send());
     let window = "from=2026-03-09&span=12";
     let names = ["ka", "lomi", "ten", "vosil", "bar ne", "rigger", "skill 7", "wenja", "pel", "tri"];
@@ -236,7 +243,7 @@ fn task_of(tag: &str) -> &str {
 }
 
 /// The tags of what a fragment shows.
-fn tags(fragment: &str) -> Vec<String> {
+pub fn tags(fragment: &str) -> Vec<String> {
     let parts = fragment.split("data-shape=\"").skip(1).filter_map(|rest| rest.split_once('"'));
     parts.map(|(tag, _)| tag.to_owned()).collect()
 }

@@ -24,8 +24,26 @@ const ROLES: [&str; 12] = [
 const TEAM: usize = 40;
 const PROJECT: usize = 8;
 
+/// What people have logged, back from the day before today, a few entries a day: mostly on their own tasks, some on none.
+fn logged(random: &mut StdRng, people: usize, entries: usize, day: &dyn Fn(i64) -> String) -> Vec<String> {
+    let projects = (people / PROJECT).max(3);
+    let entry = |at: usize| {
+        let (who, back) = (at % people, i64::try_from(at / people / 3).unwrap_or(0));
+        let hours = f64::from(random.random_range(1..11)) / 4.0;
+        let (project, task) = if at.is_multiple_of(9) {
+            (format!("pr{}", random.random_range(0..projects)), String::new())
+        } else {
+            (String::new(), format!("K{}", who * 3 + random.random_range(0..3)))
+        };
+        let billable = if at.is_multiple_of(4) { "" } else { "yes" };
+        // From the Tuesday before today back.
+        format!("p{who}@example.test,{},{project},{task},{hours},{billable},", day(1 - back))
+    };
+    (0..entries).map(entry).collect()
+}
+
 /// Writes the files.
-pub fn write(dir: &Path, people: usize) -> Result<(), String> {
+pub fn write(dir: &Path, people: usize, entries: usize) -> Result<(), String> {
     let failed = |error: &dyn std::fmt::Display| format!("{}: {error}", dir.display());
     fs::create_dir_all(dir).map_err(|error| failed(&error))?;
     let mut random = StdRng::seed_from_u64(7);
@@ -135,6 +153,11 @@ pub fn write(dir: &Path, people: usize) -> Result<(), String> {
             })
             .collect(),
     );
+    if entries > 0 {
+        put("time.csv", "email,date,project,task,hours,billable,note", logged(&mut random, people, entries, &day));
+        let rate = |at: usize| format!("{},{},{},{}", email(at), day(-3_000), 38 + at % 20, 80 + at % 40);
+        put("rates.csv", "email,from,cost_rate,bill_rate", (0..people).map(rate).collect());
+    }
     for (file, text) in files {
         fs::write(dir.join(file), text).map_err(|error| failed(&error))?;
     }
