@@ -15,7 +15,7 @@ const RECORDS = ["/tasks", "/people", "/teams", "/projects"];
 for (const scheme of ["light", "dark"]) {
   test(`axe finds nothing on any page, ${scheme}`, async ({ page }) => {
     // A run over every page takes longer than a test usually does.
-    test.setTimeout(180_000);
+    test.setTimeout(300_000);
     await page.emulateMedia({ colorScheme: scheme });
     await signIn(page, "ada");
     const found = [...PAGES];

@@ -226,3 +226,18 @@ test("budgets say what is left and when they run out; a member sees hours alone"
   await page.getByLabel("Measure").selectOption({ label: "In money (EUR)" });
   await expect(page.locator(".budgets > li", { hasText: "Beetle Hall refit" }).locator(".verdict")).toContainText("runs out");
 });
+
+test("a new estimate of a kind that took longer is hinted at, and taken with one click", async ({ page }) => {
+  await signIn(page, "mira");
+  await openPage(page, "/tasks/new", "form");
+  await page.getByLabel("Estimate").fill("10");
+  const hint = page.locator(".estimate-hint");
+  await expect(hint).toBeHidden();
+  await page.getByLabel("Kind of work").fill("build");
+  await expect(hint).toContainText(/Work of this kind took 1\.\d times what was thought \(.* tasks\)\./);
+  const take = hint.getByRole("button", { name: /^Take 1[0-9.]+ h$/ });
+  const hours = (await take.textContent()).match(/[\d.]+/)[0];
+  await take.click();
+  await expect(hint).toBeHidden();
+  expect(Number(await page.getByLabel("Estimate").inputValue())).toBeCloseTo(Number(hours), 1);
+});

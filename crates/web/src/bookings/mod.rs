@@ -141,7 +141,7 @@ fn preview(state: &AppState, user: &User, form: &Asked) -> Result<Response, Erro
     };
     let after = plan.with(&changes);
     let params: FitParams = serde_json::from_str(&form.room).unwrap_or_default();
-    let query = FitQuery::read(&params, &plan, today);
+    let query = FitQuery::read(&params, &plan, today).seen_by(&user.eyes(&plan));
     let mut rows = serde_json::Map::new();
     let mut touched = people_touched(&plan, &after, &changes);
     let seen = form.all_seen(&plan).unwrap_or_default();

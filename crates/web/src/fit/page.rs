@@ -125,6 +125,7 @@ pub async fn page(
     let may_book = user.books();
     let kept = Arc::clone(&state.kept);
     crate::computed(move || {
+        let query = query.seen_by(&user.eyes(&plan));
         let (part, counted) = parts::part_of_list(&kept, &plan, &query, may_book);
         let palette = Palette::new(&plan, query.colour, query.project);
         let projects: BTreeSet<ProjectId> = part.lines.iter().flat_map(Drawn::projects).collect();

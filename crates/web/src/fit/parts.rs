@@ -70,10 +70,15 @@ pub async fn rows(
     user: User,
     View { plan, query }: View,
 ) -> Result<Html<String>, Error> {
-    crate::computed(move || part_of_list(&state.kept, &plan, &query, user.books()).0.render()).await
+    crate::computed(move || {
+        let query = query.seen_by(&user.eyes(&plan));
+        part_of_list(&state.kept, &plan, &query, user.books()).0.render()
+    })
+    .await
 }
 
 pub async fn one_row(user: User, Path(person): Path<i32>, View { plan, query }: View) -> Result<Html<String>, Error> {
+    let query = query.seen_by(&user.eyes(&plan));
     row_part(&plan, person, &query, user.books())?.map(Html).ok_or(Error::NotFound)
 }
 

@@ -513,3 +513,28 @@ proptest! {
         is_sound(&plan, &plan.people[&plan.people.keys().nth(who).copied().unwrap()], &query)?;
     }
 }
+
+/// The line of what was worked stands at the hours of each past day, and is drawn for those alone who see these hours.
+#[test]
+fn what_was_worked_is_a_line_over_past_days_for_those_who_see_it() {
+    let plan = demo();
+    let entry = by_name(&plan, "Oona Varga");
+    let params =
+        FitParams { from: "2026-03-02".into(), span: "3".into(), layers: "worked".into(), ..FitParams::default() };
+    let line = |params: &FitParams, eyes: &Eyes<'_>| draw(&plan, entry, &query(&plan, params).seen_by(eyes)).worked;
+    let all = Eyes::of_all(&plan);
+    let found = line(&params, &all);
+    let days: usize = found.0.iter().map(|(from, to, _)| to - from).sum();
+    assert_eq!(days, 9, "from Monday of last week to yesterday");
+    let query = query(&plan, &params);
+    for at in 0..9 {
+        let date = query.from + i32::try_from(at).unwrap();
+        let logged: i32 = plan.logged_by(entry.person.id).filter(|it| it.date == date).map(|it| it.minutes).sum();
+        let (_, _, top) = found.0.iter().find(|(from, to, _)| (*from..*to).contains(&at)).unwrap();
+        let floor = query.height.floor();
+        let expected = floor - (f64::from(logged) / 60.0 * query.height.hour()).min(floor);
+        assert!((top - expected).abs() < 0.01, "{date}: {logged} minutes at {top}");
+    }
+    assert!(line(&params, &Eyes::of_none(&plan)).0.is_empty(), "not for those who do not see them");
+    assert!(line(&FitParams { layers: String::new(), ..params }, &all).0.is_empty(), "nor where nobody asks for it");
+}

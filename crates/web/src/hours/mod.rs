@@ -8,6 +8,7 @@ mod day;
 mod earned;
 mod entries;
 mod fill;
+mod hint;
 mod log;
 mod money;
 mod reports;
@@ -42,6 +43,7 @@ pub fn routes() -> Router<AppState> {
         .route("/hours/worked", get(worked::page))
         .route("/hours/worked.csv", get(worked::csv))
         .route("/hours/bias", get(bias::page))
+        .route("/hours/hint", get(hint::hint))
         .route("/hours/earned", get(earned::page))
         .route("/hours/budgets", get(budgets::page))
         .route("/hours/budgets.csv", get(budgets::csv))

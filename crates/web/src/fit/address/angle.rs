@@ -69,18 +69,21 @@ pub enum Overlay {
     Pencilled,
     /// Tasks inside their bookings.
     Tasks,
+    /// What was worked on each day before today, over what was planned.
+    Worked,
     /// Free hours and nothing else.
     Free,
 }
 
 impl Overlay {
     /// Every overlay: its word, its name, and whether it is usually on.
-    pub const ALL: [(Self, &'static str, &'static str, bool); 6] = [
+    pub const ALL: [(Self, &'static str, &'static str, bool); 7] = [
         (Self::Milestones, "milestones", "Milestones", true),
         (Self::Holidays, "holidays", "Holidays", true),
         (Self::Holds, "holds", "Holds (drawn and counted)", true),
         (Self::Pencilled, "pencilled", "Pencilled (drawn and counted)", true),
         (Self::Tasks, "tasks", "Tasks inside their bookings", false),
+        (Self::Worked, "worked", "As worked, on past days", false),
         (Self::Free, "free", "Free hours only", false),
     ];
 }

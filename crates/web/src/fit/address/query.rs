@@ -11,7 +11,7 @@ use crate::{
 };
 use serde::Deserialize;
 use snug_core::{
-    Day, PersonId, Plan, ProjectId,
+    Day, Eyes, PersonId, Plan, ProjectId,
     alerts::Alert,
     cells::{Band, Bucket, Grain},
     demand::{Counted, Window},
@@ -98,6 +98,8 @@ pub struct FitQuery {
     pub alert: Option<Alert>,
     /// Overlays that are not as usual.
     pub turned_layers: BTreeSet<Overlay>,
+    /// Whose logged hours are seen by whoever looks, where they are asked for.
+    pub known: BTreeSet<PersonId>,
     /// How tall rows are.
     pub height: Height,
     /// Rows that are open.
@@ -178,6 +180,7 @@ impl FitQuery {
             band: params.band.parse().ok(),
             alert: params.alert.parse().ok(),
             turned_layers: params.layers.split(',').filter_map(overlay).collect(),
+            known: BTreeSet::new(),
             height: Height::read(&params.rows),
             open: params.open.split(',').filter_map(|id| id.parse().ok()).take(100).collect(),
             turned: params.turned.split('~').filter(|key| !key.is_empty()).map(str::to_owned).take(500).collect(),
@@ -189,6 +192,14 @@ impl FitQuery {
             today,
             order: settings.date_order,
         }
+    }
+
+    /// The same for these eyes: what somebody has logged is for them and a few others.
+    pub fn seen_by(mut self, eyes: &Eyes<'_>) -> Self {
+        if self.shows(Overlay::Worked) {
+            self.known = eyes.plan.people.keys().copied().filter(|id| eyes.knows(*id)).collect();
+        }
+        self
     }
 
     /// The last day.

@@ -71,6 +71,8 @@ pub struct RowView {
     pub layers: Vec<Layer>,
     pub lanes: Vec<Lane>,
     pub free: Shapes,
+    /// What was worked on past days; nothing where it is not asked for, or not seen.
+    pub worked: Rim,
     pub spill: Shapes,
     /// Days across the picture, and its height in pixels.
     pub days: i32,
@@ -142,6 +144,7 @@ pub fn row(groups: &Groups<'_>, plan: &Plan, entry: &Entry, query: &FitQuery, pa
         layers,
         lanes,
         free,
+        worked: worked(plan, entry, query, &pile),
         spill: pile.spill(),
         days: query.days(),
         picture: query.height.picture(),
@@ -157,6 +160,24 @@ fn figures(groups: &Groups<'_>, entry: &Entry, cells: &PersonCells<'_>, query: &
     } else {
         figures_of(groups, entry)
     }
+}
+
+/// What somebody worked on the days before today, as a line over what was planned for them.
+fn worked(plan: &Plan, entry: &Entry, query: &FitQuery, pile: &Pile) -> Rim {
+    let person = entry.person.id;
+    let past =
+        usize::try_from(query.today.since(query.from)).unwrap_or(0).min(usize::try_from(query.days()).unwrap_or(0));
+    if past == 0 || !query.known.contains(&person) {
+        return Rim::default();
+    }
+    let mut minutes = vec![0; past];
+    for logged in plan.logged_by(person) {
+        let at = usize::try_from(logged.date.since(query.from)).ok();
+        if let Some(sum) = at.and_then(|at| minutes.get_mut(at)) {
+            *sum += logged.minutes;
+        }
+    }
+    pile.line(&minutes)
 }
 
 /// The tasks of a person where they lie inside the layers of their projects.

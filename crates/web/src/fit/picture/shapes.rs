@@ -121,6 +121,18 @@ impl Pile {
         Rim(runs(&limits).into_iter().map(piece).collect())
     }
 
+    /// How high minutes stand on the first days of the picture, as a line.
+    pub fn line(&self, minutes: &[i32]) -> Rim {
+        let minute = |at: usize| minutes.get(at).map_or(f64::NEG_INFINITY, |minutes| f64::from(*minutes));
+        let heights = self.steps(minute);
+        let known = heights.iter().take_while(|height| height.is_finite()).count();
+        let piece = |(from, to, height): (usize, usize, f64)| {
+            let (from, to) = self.days_of(from, to);
+            (from, to, self.y(height))
+        };
+        Rim(runs(&heights[..known]).into_iter().map(piece).collect())
+    }
+
     /// Days on which nothing is available: sand, from the floor up to where a usual day would reach. In long windows only whole
     /// weeks off are seen.
     pub fn off_days(&self, available: &[i32], pattern: &[i32]) -> Shapes {

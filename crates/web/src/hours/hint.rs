@@ -1,0 +1,45 @@
+//! A hint at a new estimate: by how much work of its kind was thought too short, and what the estimate would be then.
+
+use crate::{AppState, Error, auth::User, words};
+use axum::{
+    Json,
+    extract::{Query, State},
+    response::{IntoResponse as _, Response},
+};
+use serde::Deserialize;
+use serde_json::json;
+use snug_core::{
+    duration::{Bare, parse},
+    hours::bias::{Bias, Key, Of, table},
+};
+use std::{collections::BTreeMap, sync::Arc};
+
+/// The kind of work, and its estimate as it is typed.
+#[derive(Default, Deserialize)]
+#[serde(default)]
+pub struct Asked {
+    kind: String,
+    estimate: String,
+}
+
+/// The rows by kind, worked out once for a plan.
+struct ByKind(BTreeMap<Key, Bias>);
+
+/// What there is to say, and what to take; nothing where too few tasks tell, or the estimate would stay as it is.
+pub async fn hint(State(state): State<AppState>, _: User, Query(asked): Query<Asked>) -> Result<Response, Error> {
+    let plan = state.keeper.plan();
+    let kept = Arc::clone(&state.kept);
+    let found = crate::worked_out(move || {
+        let estimate = parse(&asked.estimate, plan.settings.day_minutes, Bare::Hours).ok()?;
+        let kinds = kept.get(&plan, String::new(), || ByKind(table(&plan, Of::Kind)));
+        let bias = kinds.0.get(&Key::Kind(asked.kind.trim().to_owned()))?;
+        let take = bias.corrected(estimate)?;
+        let hours = snug_exchange::report::hours(take).to_string();
+        Some(json!({
+            "says": format!("{}.", words::capital(&bias.says()?)),
+            "take": hours,
+            "label": format!("Take {}", words::hours(take)),
+        }))
+    });
+    Ok(Json(found.await?.unwrap_or_else(|| json!({}))).into_response())
+}
