@@ -326,3 +326,43 @@ fn the_reserve_is_the_mean_of_the_last_three_finished_sprints() {
     // Nothing is known of a team without finished sprints.
     assert_eq!(WalkIns::of(&plan, TeamId(62)).reserve(day(0), day(16), day(0)).minutes, 0);
 }
+
+/// Two days of eight hours were booked on each of two projects; ten hours went to a walk-in, and those are what it took away of the
+/// thirty that were not worked, in proportion. Who had no walk-in is not looked at.
+#[test]
+fn a_walk_in_displaces_what_was_booked_in_its_week_as_far_as_it_reaches() {
+    use snug_core::{
+        ProjectId,
+        hours::walk_ins::WalkIns,
+        kinds::{Booking, Unit},
+    };
+    use std::collections::BTreeMap;
+    use support::{booking, project};
+    let members = vec![(PersonId(1), 10_000), (PersonId(2), 10_000)];
+    let book = |id, who, on: i32, from, to| {
+        let booking = Booking { project: Some(ProjectId(on)), ..booking(id, who, from, to, 480, Unit::PerDay) };
+        Change::Booking(Edit::new(booking))
+    };
+    let log = |id, who, task: Option<i32>, on: i32, date, minutes| {
+        let project = task.is_none().then_some(ProjectId(on));
+        logged(TimeEntry { project, date: day(date), ..entry(id, who, task, minutes) })
+    };
+    let plan = ground().with(&[
+        Change::Project(Edit::new(project(13))),
+        Change::Team(Edit::new(team(61, members))),
+        new_task(Task { walk_in: true, project: ProjectId(13), start: None, finish: None, ..task(41, &[1], None) }),
+        book(81, 1, 11, -7, -6),
+        book(82, 1, 12, -5, -4),
+        book(83, 2, 12, -7, -3),
+        log(91, 1, Some(41), 0, -6, 600),
+        log(92, 1, None, 11, -7, 120),
+    ]);
+    let of = WalkIns::of(&plan, TeamId(61));
+    let found = of.displaced(day(-7), day(0), day(0));
+    // 14 h and 16 h were not worked of the two.
+    assert_eq!(found, BTreeMap::from([(ProjectId(11), 280), (ProjectId(12), 320)]));
+    assert_eq!(of.displaced(day(-14), day(-8), day(0)), BTreeMap::new(), "in another week nothing");
+    let plan = plan.with(&[log(93, 1, None, 11, -7, 720), log(94, 1, None, 12, -5, 840)]);
+    let found = WalkIns::of(&plan, TeamId(61)).displaced(day(-7), day(0), day(0));
+    assert_eq!(found, BTreeMap::from([(ProjectId(11), 120), (ProjectId(12), 120)]), "no more than was not worked");
+}

@@ -1,12 +1,16 @@
 //! Walk-ins: what unplanned work took of a team, sprint by sprint and week by week, and how much is held back for it (`rules/queue.md`).
 
-use super::sum::Minutes;
+use super::{
+    sum::Minutes,
+    worked::{self, Meant},
+};
 use crate::{
-    Day, PersonId, Plan, TaskId, TeamId,
+    Day, PersonId, Plan, ProjectId, TaskId, TeamId,
     availability::Days,
     cells::WHOLE,
     kinds::{Sprint, SprintId, SprintState, Task, TimeEntry},
     load::team_shares,
+    spread::largest_remainder,
 };
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -107,6 +111,38 @@ impl<'p> WalkIns<'p> {
             by_stage: rounded(by_stage),
             by_task: rounded(by_task),
         }
+    }
+
+    /// What walk-ins displaced in the weeks from a day to another one, by project, in minutes: of each member and week, the hours that were
+    /// booked on other work and not worked, as far as that member's walk-ins of the week reach, in proportion.
+    #[must_use]
+    pub fn displaced(&self, from: Day, to: Day, today: Day) -> BTreeMap<ProjectId, i64> {
+        let mut found = BTreeMap::new();
+        for (person, entry) in self.shares.keys().filter_map(|id| Some((*id, self.plan.people.get(id)?))) {
+            let mut weeks: BTreeMap<Day, Minutes> = BTreeMap::new();
+            for logged in self.plan.logged_by(person).filter(|it| (from..=to).contains(&it.date)) {
+                let task = logged.task.and_then(|id| self.plan.tasks.get(&id)).filter(|task| task.walk_in);
+                if let Some(task) = task {
+                    *weeks.entry(logged.date.monday()).or_default() += self.part(logged, task);
+                }
+            }
+            if weeks.is_empty() {
+                continue;
+            }
+            let meant = Meant::for_one(self.plan, entry);
+            for (monday, walk_ins) in weeks {
+                let rows = worked::of_person(self.plan, &meant, entry, (monday, monday + 6), today);
+                let left: Vec<(ProjectId, i64)> =
+                    rows.iter().filter_map(|(project, it)| Some(((*project)?, it.unworked()))).collect();
+                let weights: Vec<i64> = left.iter().map(|(_, minutes)| *minutes).collect();
+                let reach = walk_ins.rounded().min(weights.iter().sum());
+                let parts = largest_remainder(reach.max(0), &weights).unwrap_or_default();
+                for ((project, _), minutes) in left.iter().zip(parts).filter(|(_, minutes)| *minutes > 0) {
+                    *found.entry(*project).or_insert(0) += minutes;
+                }
+            }
+        }
+        found
     }
 
     /// The team's finished sprints, the last one first: by their last day, then by code.

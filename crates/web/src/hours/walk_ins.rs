@@ -16,7 +16,7 @@ use serde::Deserialize;
 use snug_core::{
     Day, Plan, TeamId,
     hours::walk_ins::{Taken, WalkIns},
-    kinds::{Kind, Sprint, SprintState, Team},
+    kinds::{Kind, Project, Sprint, SprintState, Team},
 };
 use std::{collections::BTreeMap, sync::Arc};
 
@@ -49,6 +49,8 @@ struct WalkInsPage {
     requesters: Vec<(String, String)>,
     stages: Vec<(String, String)>,
     tasks: Vec<(String, String, String)>,
+    /// What was booked and not worked for them, by project.
+    displaced: Vec<(String, String, String)>,
     /// How what is held back comes about, a sentence each.
     reserve: Vec<String>,
     is_held: bool,
@@ -145,6 +147,7 @@ fn made(plan: &Plan, frame: Frame, asked: &Asked, today: Day) -> WalkInsPage {
         requesters: Vec::new(),
         stages: Vec::new(),
         tasks: Vec::new(),
+        displaced: Vec::new(),
         reserve: Vec::new(),
         is_held: team.is_some_and(|team| team.walk_in_reserve),
     };
@@ -160,6 +163,14 @@ fn made(plan: &Plan, frame: Frame, asked: &Asked, today: Day) -> WalkInsPage {
         (task.title.clone(), format!("/tasks/{}", task.id), words::hours(minutes))
     };
     page.tasks = tasks.into_iter().take(MOST).map(row).collect();
+    let displaced = of.displaced(monday - 7 * (WEEKS - 1), today, today);
+    let mut displaced: Vec<_> =
+        displaced.iter().filter_map(|(id, it)| Some((plan.records.projects.get(id)?, *it))).collect();
+    displaced.sort_by_key(|(project, minutes)| (std::cmp::Reverse(*minutes), project.id));
+    let row = |(project, minutes): (&Arc<Project>, i64)| {
+        (project.name.clone(), format!("/projects/{}", project.id), words::hours(minutes))
+    };
+    page.displaced = displaced.into_iter().take(MOST).map(row).collect();
     page.reserve = match running {
         Some(sprint) => explained(plan, &of, (&sprint.name, sprint.start, sprint.finish), today),
         None => explained(plan, &of, ("this week", monday, monday + 6), today),
