@@ -20,7 +20,7 @@ const FIGURES: [Column; 7] = [
     column("remaining", "Remaining", Shape::Hours, true),
     column("projected", "Projected", Shape::Hours, true),
     column("variance", "Variance", Shape::Hours, true),
-    column("variance_percent", "Variance", Shape::Percent, false),
+    column("variance_percent", "In percent", Shape::Percent, false),
     column("without_estimate", "Without estimate", Shape::Count, true),
 ];
 
@@ -93,6 +93,8 @@ pub(super) fn report<'p>(eyes: &Eyes<'p>, ask: &Ask) -> Report<'p> {
     };
     let asked = Asked { cut: Cut::ALL, project: ask.filter.project };
     let found: BTreeMap<Key, Actuals> = actuals::table(plan, table_by, asked);
+    // Other rows are inside none.
+    let nests = matches!(by, By::Task | By::Project | By::Team);
     let kept: BTreeMap<&Key, &Actuals> = found.iter().filter(|(key, _)| counts(eyes, ask, key)).collect();
     let mut total = Actuals::default();
     let mut rows: Vec<Vec<Value<'p>>> = Vec::new();
@@ -101,12 +103,13 @@ pub(super) fn report<'p>(eyes: &Eyes<'p>, ask: &Ask) -> Report<'p> {
         if outer.is_none() {
             total.add(figures);
         }
-        let inside = outer.map_or(Value::Nothing, |outer| name(plan, &outer));
-        rows.push([name(plan, key), inside].into_iter().chain(values(figures)).collect());
+        let inside = nests.then(|| outer.map_or(Value::Nothing, |outer| name(plan, &outer)));
+        rows.push(std::iter::once(name(plan, key)).chain(inside).chain(values(figures)).collect());
     }
     rows.sort_by(|a, b| a[..1].partial_cmp(&b[..1]).unwrap_or(std::cmp::Ordering::Equal));
-    let inside = column("inside", "Inside", Shape::Text, false);
-    let columns: Vec<Column> = [key_of(by), inside].into_iter().chain(FIGURES).collect();
-    let totals = [Value::Nothing, Value::Nothing].into_iter().chain(values(&total)).collect();
-    Report { columns, rows, keys: 2, totals, inside: Some(1) }
+    let inside = nests.then(|| column("inside", "Inside", Shape::Text, false));
+    let columns: Vec<Column> = std::iter::once(key_of(by)).chain(inside).chain(FIGURES).collect();
+    let keys = 1 + usize::from(nests);
+    let totals = std::iter::repeat_n(Value::Nothing, keys).chain(values(&total)).collect();
+    Report { columns, rows, keys, totals, inside: nests.then_some(1) }
 }

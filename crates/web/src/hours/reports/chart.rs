@@ -35,7 +35,8 @@ impl Chart {
     pub fn of(report: &Report<'_>, column: &Column, kind: &str, order: DateOrder) -> Option<Self> {
         let at = report.columns.iter().position(|known| known.name == column.name)?;
         let keys = report.inside.unwrap_or(report.keys);
-        let is_of_days = matches!(report.rows.first()?.first()?, Value::Day(_));
+        // Days stand side by side; what is told apart by two things has too long a name for that.
+        let is_of_days = keys == 1 && matches!(report.rows.first()?.first()?, Value::Day(_));
         let mut bars: Vec<(String, f64, String)> = Vec::new();
         for row in &report.rows {
             let names = row[..keys]
