@@ -4,7 +4,7 @@ use crate::{
     Day, PersonId, Plan, ProjectId, TaskId,
     demand::{Window, person_load},
     hours::worked::Meant,
-    kinds::TimeEntry,
+    kinds::{Task, TimeEntry},
 };
 use std::collections::BTreeMap;
 
@@ -44,8 +44,12 @@ impl WeekSheet {
 /// What an entry is about. One with a task belongs to the task's project.
 #[must_use]
 pub fn subject_of(plan: &Plan, entry: &TimeEntry) -> Subject {
-    let of_task = entry.task.and_then(|id| plan.tasks.get(&id)).map(|task| task.project);
-    (of_task.or(entry.project), entry.task)
+    subject_with(entry, entry.task.and_then(|id| plan.tasks.get(&id)).map(|task| &**task))
+}
+
+/// The same where the task that an entry is on was looked up already.
+pub(crate) fn subject_with(entry: &TimeEntry, task: Option<&Task>) -> Subject {
+    (task.map(|task| task.project).or(entry.project), entry.task)
 }
 
 /// The sheet of somebody's ISO week; `None` when there is no such person.

@@ -74,9 +74,15 @@ impl Money {
 
     /// Takes other figures in.
     pub fn add(&mut self, other: &Self) {
-        self.cost += other.cost;
-        self.billed += other.billed;
-        self.planned_cost += other.planned_cost;
+        let sums = [
+            (&mut self.cost, other.cost),
+            (&mut self.billed, other.billed),
+            (&mut self.planned_cost, other.planned_cost),
+        ];
+        // Where very many are added up, most have only one of these.
+        for (sum, more) in sums.into_iter().filter(|(_, more)| !more.is_zero()) {
+            *sum += more;
+        }
         self.unrated += other.unrated;
         self.planned_unrated += other.planned_unrated;
     }

@@ -5,10 +5,11 @@ use crate::{
     Day, Eyes, PersonId, Plan, ProjectId, TaskId, TeamId,
     demand::{is_parent, left_of, logged_in},
     hours::money::Money,
-    kinds::{Expense, Task, TimeEntry, TrailId},
-    week::subject_of,
+    kinds::{Expense, Person, Task, TimeEntry, TrailId},
+    week::subject_with,
 };
 use rust_decimal::Decimal;
+use rustc_hash::FxHashMap;
 use std::{
     borrow::Cow,
     collections::{BTreeSet, HashSet},
@@ -16,8 +17,8 @@ use std::{
 
 /// One thing of a report.
 pub(super) enum Item<'p> {
-    /// Logged work.
-    Entry(&'p TimeEntry),
+    /// Logged work, with the task that it is on and who did it.
+    Entry(&'p TimeEntry, Option<&'p Task>, Option<&'p Person>),
     /// An expense.
     Expense(&'p Expense),
     /// A task.
@@ -74,7 +75,10 @@ impl Figures {
         self.good += other.good;
         self.bad += other.bad;
         self.money.add(&other.money);
-        self.spent += other.spent;
+        // Most things are no expense, and of very many each addition counts.
+        if !other.spent.is_zero() {
+            self.spent += other.spent;
+        }
     }
 
     pub fn value(&self, slot: Slot) -> Value<'static> {
@@ -97,15 +101,15 @@ impl<'p> Item<'p> {
     pub fn task(&self, plan: &'p Plan) -> Option<&'p Task> {
         match self {
             Self::Task(task) | Self::Done(task, _) => Some(task),
-            Self::Entry(entry) => plan.tasks.get(&entry.task?).map(|task| &**task),
+            Self::Entry(_, task, _) => *task,
             Self::Expense(expense) => plan.tasks.get(&expense.task?).map(|task| &**task),
         }
     }
 
-    fn project(&self, plan: &Plan) -> Option<ProjectId> {
+    fn project(&self) -> Option<ProjectId> {
         match self {
             Self::Task(task) | Self::Done(task, _) => Some(task.project),
-            Self::Entry(entry) => subject_of(plan, entry).0,
+            Self::Entry(entry, task, _) => subject_with(entry, *task).0,
             Self::Expense(expense) => Some(expense.project),
         }
     }
@@ -113,7 +117,7 @@ impl<'p> Item<'p> {
     /// Who logged or spent it.
     fn person(&self) -> Option<PersonId> {
         match self {
-            Self::Entry(entry) => Some(entry.person),
+            Self::Entry(entry, ..) => Some(entry.person),
             Self::Expense(expense) => expense.person,
             Self::Task(_) | Self::Done(..) => None,
         }
@@ -122,7 +126,7 @@ impl<'p> Item<'p> {
     /// The day of it: of logged work and expenses theirs, of a finished task the day on which it was finished.
     pub fn day(&self) -> Option<Day> {
         match self {
-            Self::Entry(entry) => Some(entry.date),
+            Self::Entry(entry, ..) => Some(entry.date),
             Self::Expense(expense) => Some(expense.date),
             Self::Done(_, day) => Some(*day),
             Self::Task(task) => task.due,
@@ -146,9 +150,9 @@ impl<'p> Item<'p> {
     /// Words of its own: the note of logged work, what money was spent on, else the task.
     pub fn words(&self, plan: &'p Plan) -> Value<'p> {
         match self {
-            Self::Entry(entry) if !entry.note.is_empty() => Value::Text(Cow::Borrowed(&entry.note)),
+            Self::Entry(entry, ..) if !entry.note.is_empty() => Value::Text(Cow::Borrowed(&entry.note)),
             Self::Expense(expense) => Value::Text(Cow::Borrowed(&expense.what)),
-            Self::Entry(_) => Value::Nothing,
+            Self::Entry(..) => Value::Nothing,
             _ => self.mark(plan, By::Task).value(plan),
         }
     }
@@ -162,9 +166,9 @@ impl<'p> Item<'p> {
         };
         match by {
             By::Task => task().map_or(Mark::Nothing, |task| Mark::Task(task.id)),
-            By::Project => self.project(plan).map_or(Mark::Nothing, Mark::Project),
+            By::Project => self.project().map_or(Mark::Nothing, Mark::Project),
             By::Person => match self {
-                Self::Entry(_) | Self::Expense(_) => self.person().map_or(Mark::Nothing, Mark::Person),
+                Self::Entry(..) | Self::Expense(_) => self.person().map_or(Mark::Nothing, Mark::Person),
                 Self::Task(task) | Self::Done(task, _) => {
                     let mut people = task.assignees.people();
                     match (people.next(), people.next()) {
@@ -193,10 +197,13 @@ impl<'p> Item<'p> {
     pub fn figures(&self, plan: &'p Plan, subject: Subject, today: Day, with_money: bool) -> Figures {
         let one = Figures { number: 1, ..Figures::default() };
         match self {
-            Self::Entry(entry) => {
+            Self::Entry(entry, _, person) => {
                 let minutes = i64::from(entry.minutes);
-                let person = plan.people.get(&entry.person).map(|it| &*it.person).filter(|_| with_money);
-                let money = Money::of_logged(person, entry.date, minutes, entry.billable);
+                let money = if with_money {
+                    Money::of_logged(*person, entry.date, minutes, entry.billable)
+                } else {
+                    Money::default()
+                };
                 Figures { first: minutes, second: if entry.billable { minutes } else { 0 }, money, ..one }
             }
             Self::Expense(expense) => Figures { spent: expense.sum(), ..one },
@@ -218,12 +225,12 @@ impl<'p> Item<'p> {
     /// In which order things stand: by day, then by name.
     pub fn order(&self, plan: &'p Plan) -> (Option<Day>, String, i32) {
         let id = match self {
-            Self::Entry(entry) => entry.id.0,
+            Self::Entry(entry, ..) => entry.id.0,
             Self::Expense(expense) => expense.id.0,
             Self::Task(task) | Self::Done(task, _) => task.id.0,
         };
         let name = match self {
-            Self::Entry(entry) => person_name(plan, entry.person).to_lowercase(),
+            Self::Entry(entry, ..) => person_name(plan, entry.person).to_lowercase(),
             Self::Expense(expense) => expense.what.to_lowercase(),
             Self::Task(task) | Self::Done(task, _) => task.title.to_lowercase(),
         };
@@ -234,6 +241,8 @@ impl<'p> Item<'p> {
 /// Which things count, looked up once.
 struct Counts<'a> {
     filter: &'a Filter,
+    /// Whether nothing is left out.
+    takes_all: bool,
     projects: Option<BTreeSet<ProjectId>>,
     people: Option<HashSet<PersonId>>,
     teams: HashSet<TeamId>,
@@ -244,13 +253,17 @@ impl<'a> Counts<'a> {
         let teams: HashSet<TeamId> = filter.team.iter().flat_map(|id| plan.team_and_inner(*id)).collect();
         let members = || teams.iter().filter_map(|id| plan.records.teams.get(id)).flat_map(|team| &team.members);
         let people = filter.team.is_some().then(|| members().map(|(id, _)| *id).collect());
-        Self { filter, projects: filter.project.map(|id| plan.project_and_inner(id)), people, teams }
+        let takes_all = *filter == Filter::default();
+        Self { filter, takes_all, projects: filter.project.map(|id| plan.project_and_inner(id)), people, teams }
     }
 
     fn take(&self, plan: &Plan, item: &Item<'_>) -> bool {
+        if self.takes_all {
+            return true;
+        }
         let Filter { person, kind, tag, .. } = self.filter;
         let of = |people: &dyn Fn(PersonId) -> bool| match item {
-            Item::Entry(_) | Item::Expense(_) => item.person().is_some_and(people),
+            Item::Entry(..) | Item::Expense(_) => item.person().is_some_and(people),
             Item::Task(task) | Item::Done(task, _) => task.assignees.people().any(people),
         };
         let task = item.task(plan);
@@ -259,7 +272,7 @@ impl<'a> Counts<'a> {
             (Some(_), Some(team)) => self.teams.contains(&team),
             (Some(people), None) => of(&|person| people.contains(&person)),
         };
-        self.projects.as_ref().is_none_or(|inner| item.project(plan).is_some_and(|id| inner.contains(&id)))
+        self.projects.as_ref().is_none_or(|inner| item.project().is_some_and(|id| inner.contains(&id)))
             && person.is_none_or(|one| of(&|person| person == one))
             && is_of_team()
             && (kind.is_empty() || task.is_some_and(|task| task.kind == *kind))
@@ -287,12 +300,19 @@ pub(super) fn each<'p>(eyes: &Eyes<'p>, ask: &Ask, today: Day, see: &mut dyn FnM
     let leaves = || plan.tasks.values().filter(|task| !is_parent(plan, task.id));
     match ask.subject {
         Subject::Time | Subject::Money => {
+            // Looked up here, where they are few, and not in the plan for each of very many entries.
+            let tasks: FxHashMap<TaskId, &Task> = plan.tasks.iter().map(|(id, task)| (*id, &**task)).collect();
+            let people: FxHashMap<PersonId, &Person> = plan.people.iter().map(|(id, it)| (*id, &*it.person)).collect();
+            let entry = |it: &'p TimeEntry| {
+                let task = it.task.and_then(|id| tasks.get(&id)).copied();
+                Item::Entry(it, task, people.get(&it.person).copied())
+            };
             // Of one person few are looked at.
             if let Some(person) = ask.filter.person.filter(|id| eyes.knows(*id)) {
-                plan.logged_by(person).filter(|it| within(it.date)).for_each(|it| see(Item::Entry(it)));
+                plan.logged_by(person).filter(|it| within(it.date)).for_each(|it| see(entry(it)));
             } else if ask.filter.person.is_none() {
                 let seen = plan.time_entries.values().filter(|it| within(it.date) && eyes.knows(it.person));
-                seen.for_each(|it| see(Item::Entry(it)));
+                seen.for_each(|it| see(entry(it)));
             }
             if ask.subject == Subject::Money {
                 let spent = plan.records.expenses.values().filter(|it| within(it.date));

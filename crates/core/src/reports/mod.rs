@@ -12,7 +12,8 @@ use chrono::Datelike as _;
 use columns::{grouped_columns, value_of};
 use items::{Figures, Item, Mark};
 use rust_decimal::Decimal;
-use std::{borrow::Cow, collections::HashMap};
+use rustc_hash::FxHashMap;
+use std::borrow::Cow;
 
 /// What a report is about.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
@@ -290,13 +291,15 @@ pub fn report<'p>(eyes: &Eyes<'p>, ask: &Ask, today: Day) -> Report<'p> {
         };
         items.iter().map(row).collect()
     } else {
-        let mut groups: HashMap<[Mark<'p>; 2], Figures> = HashMap::new();
+        let mut groups: FxHashMap<[Mark<'p>; 2], Figures> = FxHashMap::default();
         items::each(eyes, &ask, today, &mut |item| {
             let figures = item.figures(plan, ask.subject, today, sees_money);
-            total.add(&figures);
             let mark = |at: usize| ask.by.get(at).map_or(Mark::Nothing, |by| item.mark(plan, *by));
             groups.entry([mark(0), mark(1)]).or_default().add(&figures);
         });
+        for figures in groups.values() {
+            total.add(figures);
+        }
         let keys = ask.by.len();
         let row = |(marks, figures): ([Mark<'p>; 2], Figures)| {
             let names = marks[..keys].iter().map(|mark| mark.value(plan)).collect::<Vec<_>>();

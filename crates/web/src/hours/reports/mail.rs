@@ -46,7 +46,8 @@ fn letter(state: &AppState, account: &Account, name: &str, address: &str) -> Res
     let query = address.split_once('?').map_or("", |(_, query)| query);
     let asked = Asked::read(&serde_urlencoded::from_str::<Pairs>(query).unwrap_or_default());
     let today = state.today();
-    let (found, ask, ..) = made(&eyes, &asked, today);
+    let (found, ask, _) = made(&eyes, &asked, today);
+    let found = found.only(&asked.columns);
     let rows = found.rows.len();
     let table = match rows {
         0 => "There is nothing in these days.\n".to_owned(),

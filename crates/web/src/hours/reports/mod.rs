@@ -102,13 +102,10 @@ fn is_figure(shape: Shape) -> bool {
     !matches!(shape, Shape::Text | Shape::Day)
 }
 
-/// A report as it was asked for, without the columns that were not.
-fn made<'p>(eyes: &Eyes<'p>, asked: &Asked, today: Day) -> (Report<'p>, Ask, Vec<Column>, Option<&'static str>) {
+/// A report with all of its columns, what it was asked for by, and what is wrong with that.
+fn made<'p>(eyes: &Eyes<'p>, asked: &Asked, today: Day) -> (Report<'p>, Ask, Option<&'static str>) {
     let (ask, problem) = asked.ask(eyes.plan, today);
-    let whole = report(eyes, &ask, today);
-    let all = whole.columns.clone();
-    let kept = whole.only(&asked.columns);
-    (kept, ask, all, problem)
+    (report(eyes, &ask, today), ask, problem)
 }
 
 /// “Time, 2 – 29 March 2026, by project”.
@@ -157,17 +154,8 @@ const PATH: &str = "/hours/reports";
 fn page_of(user: &User, plan: &Plan, asked: Asked, today: Day, (frame, looks): (Frame, String)) -> ReportPage {
     let eyes = user.eyes(plan);
     let order = plan.settings.date_order;
-    let (found, ask, all, problem) = made(&eyes, &asked, today);
-    let line = |row: &Vec<Value<'_>>| -> Vec<(String, bool)> {
-        row.iter().zip(&found.columns).map(|(value, column)| (shown(value, order), is_figure(column.shape))).collect()
-    };
-    // What belongs to none says so.
-    let named = |mut row: Vec<(String, bool)>| {
-        if let Some((name, _)) = row.first_mut().filter(|(name, _)| name.is_empty() && !ask.by.is_empty()) {
-            "none".clone_into(name);
-        }
-        row
-    };
+    let (whole, ask, problem) = made(&eyes, &asked, today);
+    let all = whole.columns.clone();
     let group = |chosen: &str, but: Option<By>| -> Vec<Choice> {
         let known = ask.subject.groups().iter().filter(|by| Some(**by) != but);
         known.map(|by| choice(by.as_str(), chosen)).collect()
@@ -190,7 +178,19 @@ fn page_of(user: &User, plan: &Plan, asked: Asked, today: Day, (frame, looks): (
         .find(|column| column.name == asked.figure)
         .or_else(|| figures.iter().find(|it| it.shape != Shape::Count))
         .or(figures.first());
-    let chart = figure.filter(|_| !asked.chart.is_empty() && !ask.by.is_empty());
+    let drawn = figure.filter(|_| !asked.chart.is_empty() && !ask.by.is_empty());
+    let chart = drawn.and_then(|column| Chart::of(&whole, column, &asked.chart, order));
+    let found = whole.only(&asked.columns);
+    let line = |row: &Vec<Value<'_>>| -> Vec<(String, bool)> {
+        row.iter().zip(&found.columns).map(|(value, column)| (shown(value, order), is_figure(column.shape))).collect()
+    };
+    // What belongs to none says so.
+    let named = |mut row: Vec<(String, bool)>| {
+        if let Some((name, _)) = row.first_mut().filter(|(name, _)| name.is_empty() && !ask.by.is_empty()) {
+            "none".clone_into(name);
+        }
+        row
+    };
     let code = |(code, name): (&String, &String)| (code.clone(), name.clone());
     let mut teams: Vec<(String, String)> = plan.records.teams.values().map(|it| code((&it.code, &it.name))).collect();
     teams.sort_by_key(|(_, name)| name.to_lowercase());
@@ -235,7 +235,7 @@ fn page_of(user: &User, plan: &Plan, asked: Asked, today: Day, (frame, looks): (
         rows: found.rows.iter().take(MOST).map(line).map(named).collect(),
         totals: if found.rows.is_empty() { Vec::new() } else { line(&found.totals) },
         in_all: found.rows.len(),
-        chart: chart.and_then(|column| Chart::of(&report(&eyes, &ask, today), column, &asked.chart, order)),
+        chart,
         csv: asked.at("/hours/reports.csv"),
         workbook: asked.at("/hours/reports.xlsx"),
         looks,
@@ -249,7 +249,8 @@ pub async fn csv(State(state): State<AppState>, user: User, Query(pairs): Query<
     let asked = Asked::read(&pairs);
     may_see(&user, &asked)?;
     let (plan, today) = (state.keeper.plan(), state.today());
-    let text = crate::worked_out(move || files::csv(&made(&user.eyes(&plan), &asked, today).0)).await?;
+    let text =
+        crate::worked_out(move || files::csv(&made(&user.eyes(&plan), &asked, today).0.only(&asked.columns))).await?;
     Ok(answer::csv("report.csv", text))
 }
 
@@ -263,7 +264,7 @@ pub async fn xlsx(State(state): State<AppState>, user: User, Query(pairs): Query
 }
 
 fn workbook(eyes: &Eyes<'_>, asked: &Asked, today: Day) -> Result<Vec<u8>, Error> {
-    let (found, ask, ..) = made(eyes, asked, today);
-    let made = files::workbook(&found, subject_label(ask.subject), &says(eyes.plan, &ask));
+    let (found, ask, _) = made(eyes, asked, today);
+    let made = files::workbook(&found.only(&asked.columns), subject_label(ask.subject), &says(eyes.plan, &ask));
     made.map_err(|error| Error::Files(error.to_string()))
 }
