@@ -1,23 +1,19 @@
 //! Reports as files: CSV, a workbook with real numbers and dates and sums as formulas, and columns to read in a letter.
 
 use chrono::Datelike as _;
-use rust_decimal::{Decimal, RoundingStrategy, prelude::ToPrimitive as _};
+use rust_decimal::{Decimal, prelude::ToPrimitive as _};
 use rust_xlsxwriter::{ExcelDateTime, Format, Formula, Workbook, Worksheet, XlsxError};
-use snug_core::reports::{Column, Report, Shape, Value};
-
-/// Minutes as hours with at most four digits behind the point, half up.
-#[must_use]
-pub fn hours(minutes: i64) -> Decimal {
-    let hours = Decimal::from(minutes) / Decimal::from(60);
-    hours.round_dp_with_strategy(4, RoundingStrategy::MidpointAwayFromZero).normalize()
-}
+use snug_core::{
+    cell::hours_text,
+    reports::{Column, Report, Shape, Value},
+};
 
 fn text(value: &Value<'_>) -> String {
     match value {
         Value::Nothing => String::new(),
         Value::Text(text) => text.to_string(),
         Value::Day(day) => day.to_string(),
-        Value::Minutes(minutes) => hours(*minutes).to_string(),
+        Value::Minutes(minutes) => hours_text(*minutes),
         Value::Money(sum) => sum.to_string(),
         Value::Count(count) => count.to_string(),
         Value::PerMille(per_mille) => crate::hours::percent(*per_mille),
@@ -77,8 +73,9 @@ fn number_format(shape: Shape) -> &'static str {
     }
 }
 
-/// A value as the number that a workbook calculates with; hours are hours, and percent hundredths.
-fn number(value: &Value<'_>) -> Option<f64> {
+/// A value as the number that a workbook or a chart calculates with; hours are hours, and percent hundredths.
+#[must_use]
+pub fn number(value: &Value<'_>) -> Option<f64> {
     match value {
         Value::Minutes(minutes) => (Decimal::from(*minutes) / Decimal::from(60)).to_f64(),
         Value::Money(sum) => sum.to_f64(),

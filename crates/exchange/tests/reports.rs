@@ -4,6 +4,7 @@
 use calamine::{Data, Range, Reader as _, Xlsx, open_workbook_from_rs};
 use snug_core::{
     Day, Eyes, Plan,
+    cell::hours_text,
     import::{Dataset, preview},
     reports::{Ask, By, Filter, Subject, report},
 };
@@ -101,5 +102,5 @@ fn csv_and_letters_say_the_same_in_words() {
     let lines: Vec<&str> = letter.lines().collect();
     assert_eq!(lines.len(), 3, "head, one row, sums:\n{letter}");
     assert!(lines[2].ends_with("6.85       6.5  74.00  135.00"), "{letter}");
-    assert_eq!([61, 1, 20, 0].map(|minutes| files::hours(minutes).to_string()), ["1.0167", "0.0167", "0.3333", "0"]);
+    assert_eq!([61, 1, 20, 0].map(hours_text), ["1.0167", "0.0167", "0.3333", "0"]);
 }

@@ -150,7 +150,7 @@ struct Budgets<'p> {
     plan: &'p Plan,
     /// The lines of each project that has some.
     lines: HashMap<ProjectId, Vec<BudgetLineId>>,
-    known_lines: HashMap<(ProjectId, String), Option<Budgeted>>,
+    known_lines: HashMap<(ProjectId, &'p str), Option<Budgeted>>,
     known_projects: HashMap<ProjectId, Vec<Budgeted>>,
     burns: BTreeMap<Budgeted, Burn>,
 }
@@ -186,11 +186,11 @@ impl<'p> Budgets<'p> {
 
     /// The line that work of a project burns: the one it names, else the only one of the project, or of the nearest above it that has
     /// lines; `None` where there are no lines at all.
-    fn line(&mut self, project: ProjectId, name: &str) -> Option<Budgeted> {
+    fn line(&mut self, project: ProjectId, name: &'p str) -> Option<Budgeted> {
         if self.lines.is_empty() {
             return None;
         }
-        let key = (project, name.to_owned());
+        let key = (project, name);
         if let Some(known) = self.known_lines.get(&key) {
             return *known;
         }
@@ -209,7 +209,7 @@ impl<'p> Budgets<'p> {
     }
 
     /// Adds to the line that a name means for work of a project.
-    fn put_on_line(&mut self, (project, name): (ProjectId, &str), day: Option<Day>, amount: &Amount) {
+    fn put_on_line(&mut self, (project, name): (ProjectId, &'p str), day: Option<Day>, amount: &Amount) {
         if let Some(of) = self.line(project, name) {
             put(self.burns.entry(of).or_default(), day, amount);
         }
@@ -338,7 +338,8 @@ pub fn table(plan: &Plan, today: Day) -> BTreeMap<Budgeted, Burn> {
         budgets.put_on_line((expense.project, &expense.line), day, &amount);
         budgets.put_on_projects(expense.project, day, &amount);
     }
-    let mut take = |person: Option<&Person>, (of, line, day, minutes): Piece<'_>| {
+    let mut take = |person: Option<&Person>, piece| {
+        let (of, line, day, minutes): Piece<'_> = piece;
         let amount = Amount::work(person, day, minutes);
         budgets.put_on_line(line, Some(day), &amount);
         budgets.put_on_projects(of, Some(day), &amount);

@@ -77,18 +77,18 @@ impl<'p> WalkIns<'p> {
     }
 
     /// Shows each piece of work on walk-ins from a day to another one by members of the team, with what the team has of it.
-    fn each(&self, from: Day, to: Day, see: &mut dyn FnMut(&Task, Minutes)) {
+    fn each(&self, from: Day, to: Day, see: &mut dyn FnMut(&TimeEntry, &Task, Minutes)) {
         for entry in self.shares.keys().flat_map(|person| self.plan.logged_by(*person)) {
             let task = entry.task.and_then(|id| self.plan.tasks.get(&id));
             if let Some(task) = task.filter(|task| task.walk_in && (from..=to).contains(&entry.date)) {
-                see(task, self.part(entry, task));
+                see(entry, task, self.part(entry, task));
             }
         }
     }
 
     fn sum(&self, from: Day, to: Day) -> Minutes {
         let mut sum = Minutes::default();
-        self.each(from, to, &mut |_, part| sum += part);
+        self.each(from, to, &mut |_, _, part| sum += part);
         sum
     }
 
@@ -99,7 +99,7 @@ impl<'p> WalkIns<'p> {
         let mut by_requester: BTreeMap<String, Minutes> = BTreeMap::new();
         let mut by_stage: BTreeMap<String, Minutes> = BTreeMap::new();
         let mut by_task: BTreeMap<TaskId, Minutes> = BTreeMap::new();
-        self.each(from, to, &mut |task, part| {
+        self.each(from, to, &mut |_, task, part| {
             all += part;
             *by_requester.entry(task.requester.clone()).or_default() += part;
             *by_stage.entry(task.stage.clone()).or_default() += part;
@@ -117,18 +117,13 @@ impl<'p> WalkIns<'p> {
     /// booked on other work and not worked, as far as that member's walk-ins of the week reach, in proportion.
     #[must_use]
     pub fn displaced(&self, from: Day, to: Day, today: Day) -> BTreeMap<ProjectId, i64> {
+        let mut walk_ins: BTreeMap<PersonId, BTreeMap<Day, Minutes>> = BTreeMap::new();
+        self.each(from, to, &mut |entry, _, part| {
+            *walk_ins.entry(entry.person).or_default().entry(entry.date.monday()).or_default() += part;
+        });
         let mut found = BTreeMap::new();
-        for (person, entry) in self.shares.keys().filter_map(|id| Some((*id, self.plan.people.get(id)?))) {
-            let mut weeks: BTreeMap<Day, Minutes> = BTreeMap::new();
-            for logged in self.plan.logged_by(person).filter(|it| (from..=to).contains(&it.date)) {
-                let task = logged.task.and_then(|id| self.plan.tasks.get(&id)).filter(|task| task.walk_in);
-                if let Some(task) = task {
-                    *weeks.entry(logged.date.monday()).or_default() += self.part(logged, task);
-                }
-            }
-            if weeks.is_empty() {
-                continue;
-            }
+        for (person, weeks) in walk_ins {
+            let Some(entry) = self.plan.people.get(&person) else { continue };
             let meant = Meant::for_one(self.plan, entry);
             for (monday, walk_ins) in weeks {
                 let rows = worked::of_person(self.plan, &meant, entry, (monday, monday + 6), today);

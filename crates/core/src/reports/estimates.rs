@@ -3,6 +3,7 @@
 use super::{
     Ask, By, Report, Value,
     columns::{Column, Shape, Slot, key_of},
+    items::Mark,
 };
 use crate::{
     Eyes, Plan,
@@ -38,17 +39,17 @@ fn values(figures: &Actuals) -> [Value<'static>; 7] {
 
 /// The name of a row; what belongs to none has none.
 fn name<'p>(plan: &'p Plan, key: &Key) -> Value<'p> {
-    let found = match key {
-        Key::Task(id) => id.and_then(|id| plan.tasks.get(&id)).map(|task| task.title.as_str()),
-        Key::Project(id) => id.and_then(|id| plan.records.projects.get(&id)).map(|project| project.name.as_str()),
-        Key::Person(id) => id.map(|id| super::person_name(plan, id)),
-        Key::Team(id) => id.and_then(|id| plan.records.teams.get(&id)).map(|team| team.name.as_str()),
+    let mark = match key {
+        Key::Task(id) => id.map(Mark::Task),
+        Key::Project(id) => id.map(Mark::Project),
+        Key::Person(id) => id.map(Mark::Person),
+        Key::Team(id) => id.map(Mark::Team),
         Key::Role(word) | Key::Kind(word) | Key::Tag(word) => {
-            return if word.is_empty() { Value::Nothing } else { Value::Text(Cow::Owned(word.clone())) };
+            (!word.is_empty()).then(|| Mark::Words(Cow::Owned(word.clone())))
         }
         Key::Level(_) => None,
     };
-    found.map_or(Value::Nothing, |name| Value::Text(Cow::Borrowed(name)))
+    mark.map_or(Value::Nothing, |mark| mark.value(plan))
 }
 
 /// The row that a row is inside of, whose figures have its own in them.

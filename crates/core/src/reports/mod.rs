@@ -279,15 +279,15 @@ pub fn report<'p>(eyes: &Eyes<'p>, ask: &Ask, today: Day) -> Report<'p> {
     let columns: Vec<Column> = columns.into_iter().filter(|column| sees_money || !column.is_money).collect();
     let mut total = Figures::default();
     let rows = if ask.by.is_empty() {
-        let mut items: Vec<Item<'p>> = Vec::new();
+        let mut items: Vec<(Item<'p>, Figures)> = Vec::new();
         items::each(eyes, &ask, today, &mut |item| {
-            total.add(&item.figures(plan, ask.subject, today, sees_money));
-            items.push(item);
-        });
-        items.sort_by_cached_key(|item| item.order(plan));
-        let row = |item: &Item<'p>| {
             let figures = item.figures(plan, ask.subject, today, sees_money);
-            columns.iter().map(|column| value_of(plan, column, item, &figures, today)).collect()
+            total.add(&figures);
+            items.push((item, figures));
+        });
+        items.sort_by_cached_key(|(item, _)| item.order(plan));
+        let row = |(item, figures): &(Item<'p>, Figures)| {
+            columns.iter().map(|column| value_of(plan, column, item, figures, today)).collect()
         };
         items.iter().map(row).collect()
     } else {

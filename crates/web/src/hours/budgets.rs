@@ -204,8 +204,9 @@ pub async fn page(
 pub async fn csv(State(state): State<AppState>, user: User) -> Result<Response, Error> {
     let plan = state.keeper.plan();
     let today = state.today();
+    let kept = Arc::clone(&state.kept);
     let made = crate::worked_out(move || {
-        let burns = burn::table(&plan, today);
+        let burns = kept.get(&plan, today.to_string(), || burn::table(&plan, today));
         snug_exchange::hours::budgets(&plan, &burns, today, money::sees(&user), snug_exchange::Form::Csv)
     });
     Ok(answer::csv("budgets.csv", made.await?))

@@ -9,6 +9,7 @@ use axum::{
 use serde::Deserialize;
 use serde_json::json;
 use snug_core::{
+    cell::hours_text,
     duration::{Bare, parse},
     hours::bias::{Bias, Key, Of, table},
 };
@@ -34,10 +35,9 @@ pub async fn hint(State(state): State<AppState>, _: User, Query(asked): Query<As
         let kinds = kept.get(&plan, String::new(), || ByKind(table(&plan, Of::Kind)));
         let bias = kinds.0.get(&Key::Kind(asked.kind.trim().to_owned()))?;
         let take = bias.corrected(estimate)?;
-        let hours = snug_exchange::report::hours(take).to_string();
         Some(json!({
             "says": format!("{}.", words::capital(&bias.says()?)),
-            "take": hours,
+            "take": hours_text(take),
             "label": format!("Take {}", words::hours(take)),
         }))
     });

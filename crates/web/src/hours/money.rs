@@ -13,9 +13,9 @@ use axum::{
 };
 use rust_decimal::{Decimal, prelude::ToPrimitive as _};
 use snug_core::{
-    Plan, ProjectId, Role,
+    Plan, ProjectId,
     hours::money::{Money, table},
-    kinds::Expense,
+    kinds::{Expense, Sight},
     rules::grouped,
 };
 use std::{
@@ -50,7 +50,7 @@ struct Sums(BTreeMap<Option<ProjectId>, Money>);
 
 /// Whether somebody sees rates and money.
 pub fn sees(user: &User) -> bool {
-    user.account.role >= Role::Manager
+    Sight::Money.is_for(user.account.role)
 }
 
 /// Who does not see money is told so.

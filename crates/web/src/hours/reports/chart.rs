@@ -1,12 +1,12 @@
 //! The chart of a report: one figure of each group. Every value comes from here; the script draws it.
 
 use super::shown;
-use rust_decimal::prelude::ToPrimitive as _;
 use serde_json::json;
 use snug_core::{
     reports::{Column, Report, Value},
     settings::DateOrder,
 };
+use snug_exchange::report::number;
 
 /// A chart as the script reads it.
 pub struct Chart {
@@ -21,15 +21,6 @@ pub struct Chart {
 /// As many groups as one tells apart; by size, or of days the last ones.
 const MOST: usize = 30;
 
-fn figure(value: &Value<'_>) -> f64 {
-    match value {
-        Value::Minutes(minutes) => snug_exchange::report::hours(*minutes).to_f64().unwrap_or_default(),
-        Value::Money(sum) => sum.to_f64().unwrap_or_default(),
-        Value::Count(count) => count.to_f64().unwrap_or_default(),
-        _ => 0.0,
-    }
-}
-
 impl Chart {
     /// The chart of a figure; `None` where there is nothing to draw.
     pub fn of(report: &Report<'_>, column: &Column, kind: &str, order: DateOrder) -> Option<Self> {
@@ -43,7 +34,11 @@ impl Chart {
                 .iter()
                 .map(|value| shown(value, order))
                 .map(|name| if name.is_empty() { "none".to_owned() } else { name });
-            bars.push((names.collect::<Vec<_>>().join(" · "), figure(&row[at]), shown(&row[at], order)));
+            bars.push((
+                names.collect::<Vec<_>>().join(" · "),
+                number(&row[at]).unwrap_or_default(),
+                shown(&row[at], order),
+            ));
         }
         let in_all = bars.len();
         if is_of_days {
