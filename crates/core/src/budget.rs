@@ -33,10 +33,15 @@ impl Budget {
 #[must_use]
 pub fn worked(plan: &Plan) -> BTreeMap<ProjectId, i64> {
     let mut found = BTreeMap::new();
-    for entry in plan.time_entries.values() {
-        let of_task = || entry.task.and_then(|task| plan.tasks.get(&task)).map(|task| task.project);
-        if let Some(project) = entry.project.or_else(of_task) {
-            *found.entry(project).or_insert(0) += i64::from(entry.minutes);
+    let mut put = |project: ProjectId, minutes: i64| *found.entry(project).or_insert(0) += minutes;
+    for (task, log) in &plan.logged {
+        if let Some(task) = plan.tasks.get(task) {
+            put(task.project, log.iter().map(|logged| logged.minutes).sum());
+        }
+    }
+    for ((project, _), log) in &plan.logged_apart {
+        if let Some(project) = project {
+            put(*project, log.minutes);
         }
     }
     found

@@ -8,7 +8,7 @@ mod numbers;
 
 pub(crate) use apply::put;
 pub use batch::{Batch, BatchBooking};
-pub use log::Logged;
+pub use log::{LogRow, Logged};
 pub use numbers::{BookingRow, Brick, Choice, Marks, Numbers, Off};
 
 use crate::{
@@ -74,7 +74,8 @@ pub struct Plan {
     pub(crate) sheets: OrdMap<(PersonId, Day), WeekSheetId>,
     homes: homes::Homes,
     keys: OrdMap<(Kind, String), i32>,
-    days_logged: OrdMap<(PersonId, Day), Arc<Vec<TimeEntryId>>>,
+    /// What everybody logged, by day.
+    days_logged: OrdMap<PersonId, Arc<Vec<LogRow>>>,
     /// The sums inside tasks, added up once for this plan when somebody first asks; other tasks or another log have their own.
     pub(crate) inside: Arc<OnceLock<HashMap<TaskId, Inside>>>,
     /// How roles and skills are shown, likewise; other people or open seats have their own.
@@ -142,18 +143,6 @@ impl Plan {
     #[must_use]
     pub fn find(&self, kind: Kind, key: &str) -> Option<i32> {
         self.keys.get(&(kind, key.to_owned())).copied()
-    }
-
-    /// Everything logged by a person on a day.
-    pub fn logged_on(&self, person: PersonId, day: Day) -> impl Iterator<Item = &Arc<TimeEntry>> {
-        let ids = self.days_logged.get(&(person, day));
-        ids.into_iter().flat_map(|ids| ids.iter()).filter_map(|id| self.time_entries.get(id))
-    }
-
-    /// Everything logged by a person, day by day.
-    pub fn logged_by(&self, person: PersonId) -> impl Iterator<Item = &Arc<TimeEntry>> {
-        let days = self.days_logged.range((person, Day::MIN)..=(person, Day::MAX));
-        days.flat_map(|(_, ids)| ids.iter()).filter_map(|id| self.time_entries.get(id))
     }
 
     /// The fields that a kind of record has, by name.

@@ -4,7 +4,6 @@ use crate::{
     Day, PersonId, Plan, ProjectId, TaskId,
     demand::{Window, person_load},
     hours::worked::Meant,
-    kinds::{Task, TimeEntry},
 };
 use std::collections::BTreeMap;
 
@@ -41,17 +40,6 @@ impl WeekSheet {
     }
 }
 
-/// What an entry is about. One with a task belongs to the task's project.
-#[must_use]
-pub fn subject_of(plan: &Plan, entry: &TimeEntry) -> Subject {
-    subject_with(entry, entry.task.and_then(|id| plan.tasks.get(&id)).map(|task| &**task))
-}
-
-/// The same where the task that an entry is on was looked up already.
-pub(crate) fn subject_with(entry: &TimeEntry, task: Option<&Task>) -> Subject {
-    (task.map(|task| task.project).or(entry.project), entry.task)
-}
-
 /// The sheet of somebody's ISO week; `None` when there is no such person.
 ///
 /// Planned on days before today is what the plan held there: bookings, and each task with its estimate over its own dates. From today on
@@ -79,8 +67,8 @@ pub fn week_sheet(plan: &Plan, person: PersonId, monday: Day, today: Day) -> Opt
         for slot in load.slots.iter().filter(|slot| slot.project.is_some()) {
             line((slot.project, None), at, i64::from(slot.load[at] - slot.task[at]), 0);
         }
-        for entry in plan.logged_on(person, date) {
-            line(subject_of(plan, entry), at, 0, entry.minutes.into());
+        for row in plan.log_of(person, date, date) {
+            line(row.subject(plan), at, 0, row.minutes.into());
         }
     }
     let limits = std::array::from_fn(|at| load.days.rim()[at].into());

@@ -53,8 +53,9 @@ fn figures(it: &Actuals) -> [i64; 5] {
 /// What a plan comes to in all, added up task by task.
 fn plain(plan: &Plan, cut: Cut) -> [i64; 5] {
     let slow = Slow { plan, today: day(0) };
+    let takes = |day| cut.from.is_none_or(|from| from <= day) && cut.to.is_none_or(|to| day <= to);
     let log = |of: &dyn Fn(&TimeEntry) -> bool| -> i64 {
-        let entries = plan.time_entries.values().filter(|entry| cut.takes(entry.date) && of(entry));
+        let entries = plan.time_entries.values().filter(|entry| takes(entry.date) && of(entry));
         entries.map(|entry| i64::from(entry.minutes)).sum()
     };
     let mut found = [0, log(&|_| true), 0, log(&|entry| entry.task.is_none()), 0];

@@ -170,7 +170,7 @@ proptest! {
             prop_assert_eq!(own().map(|it| it.booked).sum::<i64>(), if plan.settings.envelope == snug_core::settings::Envelope::Tasks {
                 own().map(|it| it.booked).sum::<i64>()
             } else { sums(&empty, id) }, "booked");
-            let log = plan.logged_by(id).filter(|it| (from..=last).contains(&it.date)).map(|it| i64::from(it.minutes));
+            let log = plan.log_of(id, from, last).iter().map(|it| i64::from(it.minutes));
             prop_assert_eq!(own().map(|it| it.logged).sum::<i64>(), log.sum::<i64>(), "logged");
             prop_assert!(own().all(|it| it.unworked() == (it.booked - it.logged).max(0)));
         }

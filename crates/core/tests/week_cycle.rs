@@ -81,7 +81,7 @@ fn taking_away_what_a_correction_needs_is_refused() {
         let next = plan.with(&plan.decide(&typed(60, minutes), day(9)).unwrap());
         next.logged_on(PersonId(1), day(0)).map(|it| it.minutes).collect::<Vec<_>>()
     };
-    assert_eq!((left(90), left(0), left(60)), (vec![-60, 150], vec![-60, 60], vec![120, -60]));
+    assert_eq!((left(90), left(0), left(60)), (vec![150, -60], vec![60, -60], vec![120, -60]));
     assert!(plan.decide(&typed(120, 0), day(9)).unwrap_err().message.contains("Somebody else has logged time"));
 }
 

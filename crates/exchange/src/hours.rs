@@ -84,7 +84,7 @@ pub fn worked(plan: &Plan, rows: &[(PersonId, Option<ProjectId>, Worked)], form:
     written(HEADER, 2, rows, form)
 }
 
-/// Money by project, sorted.
+/// What work comes to by project, sorted; without projects that have expenses alone.
 #[must_use]
 pub fn money(plan: &Plan, rows: &BTreeMap<Option<ProjectId>, Money>, form: Form) -> String {
     const HEADER: [&str; 6] = ["project", "cost", "billed", "planned_cost", "unrated_min", "planned_unrated_min"];
@@ -92,7 +92,8 @@ pub fn money(plan: &Plan, rows: &BTreeMap<Option<ProjectId>, Money>, form: Form)
         let [cost, billed, planned] = [money.cost(), money.billed(), money.planned_cost()].map(|sum| sum.to_string());
         [code(plan, *project), cost, billed, planned, money.unrated.to_string(), money.planned_unrated.to_string()]
     };
-    let mut rows: Vec<[String; 6]> = rows.iter().map(row).collect();
+    let has_work = |money: &Money| money.spent().is_zero() || *money != Money::of_expense(money.spent());
+    let mut rows: Vec<[String; 6]> = rows.iter().filter(|(_, money)| has_work(money)).map(row).collect();
     rows.sort();
     written(HEADER, 1, rows, form)
 }

@@ -6,13 +6,16 @@ use crate::{
     kinds::{Kind, MOST_FOLLOWERS, MOST_LOGGED, Task, TimeEntry},
     mentions::mentions,
     network::{self, Dates, Ground, Mode, Moved},
+    plan::LogRow,
     references::counted,
     rules::{self, Refusal, RefusalCode},
     tag::{changed_meanwhile, gone},
     text::{Text, TextOn, TextSlot},
-    week::subject_of,
 };
-use std::collections::{BTreeMap, HashMap};
+use std::{
+    collections::{BTreeMap, HashMap},
+    sync::Arc,
+};
 
 impl Plan {
     /// What stands of the record that a change is about, texts included.
@@ -149,8 +152,8 @@ impl Plan {
         minutes: i64,
     ) -> Result<Vec<Change>, Refusal> {
         let on = (on.1.and_then(|id| self.tasks.get(&id)).map(|task| task.project).or(on.0), on.1);
-        let there: Vec<&TimeEntry> =
-            self.logged_on(person, date).filter(|entry| subject_of(self, entry) == on).map(|entry| &**entry).collect();
+        let is_here = |entry: &&Arc<TimeEntry>| LogRow::of(entry).subject(self) == on;
+        let there: Vec<&TimeEntry> = self.logged_on(person, date).filter(is_here).map(|entry| &**entry).collect();
         let now: i64 = there.iter().map(|entry| i64::from(entry.minutes)).sum();
         if now != seen {
             let message =

@@ -8,7 +8,9 @@ use super::{
     pieces::{Cut, Log, Part, Piece, all_pieces, each_piece},
     sum::Minutes,
 };
-use crate::{PersonId, Plan, ProjectId, TaskId, TeamId, cells::WHOLE, kinds::Task, load::team_shares, words::words};
+use crate::{
+    Day, PersonId, Plan, ProjectId, TaskId, TeamId, cells::WHOLE, kinds::Task, load::team_shares, words::words,
+};
 use std::collections::{BTreeMap, BTreeSet};
 
 /// Estimate, actual and remaining of whatever is looked at. Sums are exact; a figure is rounded half up as it is shown.
@@ -388,8 +390,9 @@ pub fn of_project(plan: &Plan, project: ProjectId) -> Actuals {
 /// The figures of one person: their parts of the tasks they are assigned to, and everything they logged.
 #[must_use]
 pub fn of_person(plan: &Plan, person: PersonId) -> Actuals {
+    let rows = plan.log_of(person, Day::MIN, Day::MAX);
     let assigned = plan.people.get(&person).into_iter().flat_map(|entry| entry.tasks.iter().copied());
-    let tasks: BTreeSet<TaskId> = assigned.chain(plan.logged_by(person).filter_map(|entry| entry.task)).collect();
+    let tasks: BTreeSet<TaskId> = assigned.chain(rows.iter().filter_map(|row| row.task)).collect();
     let mut sum = Actuals::default();
     let log = Log::All(plan);
     for task in tasks.iter().filter_map(|id| plan.tasks.get(id)) {
@@ -401,8 +404,8 @@ pub fn of_person(plan: &Plan, person: PersonId) -> Actuals {
             }
         });
     }
-    let apart = plan.logged_by(person).filter(|entry| entry.task.is_none());
-    sum.add(&Actuals::apart(apart.map(|entry| i64::from(entry.minutes)).sum(), WHOLE));
+    let apart = rows.iter().filter(|row| row.task.is_none());
+    sum.add(&Actuals::apart(apart.map(|row| i64::from(row.minutes)).sum(), WHOLE));
     sum
 }
 

@@ -1,6 +1,9 @@
 //! Budgets: what of them is used, what is planned, what is left and on which day they run out (`rules/hours.md`, "A budget").
 
-use super::money::{Rate, cents, end_of_person, end_unnamed, rate_on};
+use super::{
+    heaps::heaps,
+    money::{Rate, cents, end_of_person, end_unnamed, rate_on},
+};
 use crate::{
     Day, Plan, ProjectId,
     availability::Days,
@@ -10,7 +13,6 @@ use crate::{
     plan::Entry,
     settings::Envelope,
     spread::largest_remainder,
-    week::subject_of,
 };
 use rust_decimal::Decimal;
 use std::collections::{BTreeMap, HashMap};
@@ -324,14 +326,14 @@ pub fn table(plan: &Plan, today: Day) -> BTreeMap<Budgeted, Burn> {
     if !budgets.is_any() {
         return budgets.burns;
     }
-    for entry in plan.time_entries.values() {
-        let (Some(project), task) = subject_of(plan, entry) else { continue };
-        let name = task.and_then(|id| plan.tasks.get(&id)).map_or("", |task| task.line.as_str());
-        let person = plan.people.get(&entry.person).map(|it| &*it.person);
-        let amount = Amount::work(person, entry.date, i64::from(entry.minutes));
+    heaps(plan, (Day::MIN, Day::MAX), &mut |heap| {
+        let Some(project) = heap.project else { return };
+        let name = heap.task.and_then(|id| plan.tasks.get(&id)).map_or("", |task| task.line.as_str());
+        let person = plan.people.get(&heap.person).map(|it| &*it.person);
+        let amount = Amount::work(person, heap.day, heap.minutes);
         budgets.put_on_line((project, name), None, &amount);
         budgets.put_on_projects(project, None, &amount);
-    }
+    });
     for expense in plan.records.expenses.values() {
         let amount = Amount { money: expense.sum() * Decimal::from(60), ..Amount::default() };
         let day = Some(expense.date).filter(|day| *day > today);

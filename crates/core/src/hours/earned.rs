@@ -7,7 +7,6 @@ use crate::{
     demand::left_of,
     kinds::{Baseline, BaselineItem, Kind, Record as _, Task, TrailId},
     network::{Calendars, Workdays},
-    week::subject_of,
 };
 use num_bigint::BigInt;
 use num_rational::BigRational;
@@ -187,10 +186,10 @@ fn log(
     let apart = plan.logged_apart.keys().filter(|(project, _)| is_in(*project)).map(|(_, person)| *person);
     let people: BTreeSet<PersonId> = on_tasks.chain(apart).collect();
     let mut found: BTreeMap<Day, Vec<(Option<usize>, i64)>> = BTreeMap::new();
-    for entry in people.into_iter().flat_map(|person| plan.logged_by(person)) {
-        let item = entry.task.and_then(|id| counts.get(&id)).copied();
-        if item.is_some() || is_in(subject_of(plan, entry).0) {
-            found.entry(entry.date).or_default().push((item, i64::from(entry.minutes)));
+    for row in people.into_iter().flat_map(|person| plan.log_of(person, Day::MIN, Day::MAX)) {
+        let item = row.task.and_then(|id| counts.get(&id)).copied();
+        if item.is_some() || is_in(row.subject(plan).0) {
+            found.entry(row.date).or_default().push((item, i64::from(row.minutes)));
         }
     }
     found

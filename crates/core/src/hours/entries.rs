@@ -1,13 +1,15 @@
 //! The entries of logged work that a row of estimate against actual is made of.
 
-use super::actuals::{Asked, Key};
+use super::{
+    actuals::{Asked, Key},
+    heaps::Heap,
+};
 use crate::{
     PersonId, Plan, ProjectId, TaskId, TeamId,
     kinds::{Task, TimeEntry},
     load::team_shares,
-    plan::Entry,
+    plan::{Entry, LogRow},
     rules::given,
-    week::subject_of,
 };
 use std::{
     collections::{BTreeSet, HashSet},
@@ -37,23 +39,27 @@ enum Counts<'p> {
 pub fn entries_of<'p>(plan: &'p Plan, key: &Key, asked: Asked) -> Vec<&'p Arc<TimeEntry>> {
     let counts = Counts::of(plan, key);
     let is_asked = asked.projects(plan);
-    let takes = |entry: &&Arc<TimeEntry>| {
-        asked.cut.takes(entry.date) && is_asked(subject_of(plan, entry).0) && counts.take(plan, entry)
+    let (from, to) = asked.cut.days();
+    let rows_of = |person: PersonId, rows: &'p [LogRow]| {
+        let takes = |row: &&LogRow| {
+            let heap = Heap::of(plan, person, row);
+            is_asked(heap.project) && counts.take(plan, &heap)
+        };
+        rows.iter().filter(takes).collect::<Vec<_>>()
     };
     // Who has no part in the row has no entry in it, so that few are looked at where few can count.
-    let mut found: Vec<&Arc<TimeEntry>> = match &counts {
-        Counts::People(people) if people.len() < 50 => {
-            people.iter().flat_map(|person| plan.logged_by(*person)).filter(takes).collect()
-        }
+    let of_each = |person: PersonId| rows_of(person, plan.log_of(person, from, to));
+    let mut found: Vec<&LogRow> = match &counts {
+        Counts::People(people) => people.iter().copied().flat_map(of_each).collect(),
         Counts::Task(Some(tasks)) => {
             let logs = tasks.iter().filter_map(|id| plan.logged.get(id));
             let people: BTreeSet<_> = logs.flat_map(|log| log.iter().map(|logged| logged.person)).collect();
-            people.into_iter().flat_map(|person| plan.logged_by(person)).filter(takes).collect()
+            people.into_iter().flat_map(of_each).collect()
         }
-        _ => plan.time_entries.values().filter(takes).collect(),
+        _ => plan.whole_log(from, to).flat_map(|(person, rows)| rows_of(person, rows)).collect(),
     };
-    found.sort_by_key(|entry| (std::cmp::Reverse(entry.date), entry.id));
-    found
+    found.sort_unstable_by_key(|row| (std::cmp::Reverse(row.date), row.id));
+    found.into_iter().filter_map(|row| plan.time_entries.get(&row.id)).collect()
 }
 
 impl<'p> Counts<'p> {
@@ -92,13 +98,13 @@ impl<'p> Counts<'p> {
         }
     }
 
-    fn take(&self, plan: &Plan, entry: &TimeEntry) -> bool {
+    fn take(&self, plan: &Plan, entry: &Heap) -> bool {
         let task: Option<&Task> = entry.task.and_then(|id| plan.tasks.get(&id)).map(|task| &**task);
         match self {
             Self::Task(None) => entry.task.is_none(),
             Self::Task(Some(tasks)) => entry.task.is_some_and(|id| tasks.contains(&id)),
-            Self::Project(None) => subject_of(plan, entry).0.is_none(),
-            Self::Project(Some(projects)) => subject_of(plan, entry).0.is_some_and(|id| projects.contains(&id)),
+            Self::Project(None) => entry.project.is_none(),
+            Self::Project(Some(projects)) => entry.project.is_some_and(|id| projects.contains(&id)),
             Self::People(people) => people.contains(&entry.person),
             Self::Team(teams, people) => match task.and_then(|task| task.team) {
                 Some(named) => teams.contains(&named),
@@ -108,7 +114,7 @@ impl<'p> Counts<'p> {
             Self::Tag("") => task.is_none_or(|task| task.tags.is_empty()),
             Self::Tag(word) => task.is_some_and(|task| task.tags.iter().any(|tag| tag == word)),
             Self::Level(depth) => {
-                let of = subject_of(plan, entry).0.map(|id| plan.project_line(id).count().saturating_sub(1));
+                let of = entry.project.map(|id| plan.project_line(id).count().saturating_sub(1));
                 of == *depth
             }
         }

@@ -5,7 +5,7 @@ use crate::{
     Day, PersonId, Plan, Refusal, TaskId, TimeEntryId,
     change::{Change, Edit},
     kinds::{MOST_LOGGED, Record as _, Task, TimeEntry},
-    week::{Subject, WeekSheet, subject_of, week_sheet},
+    week::{Subject, WeekSheet, week_sheet},
 };
 
 /// What an empty cell of a week sheet is filled with.
@@ -69,15 +69,15 @@ impl Plan {
 
     fn entry_of(&self, person: PersonId, date: Day, (project, task): Subject, minutes: i64) -> Change {
         // Time is billed as the last time on the same thing was, and else it is billable.
-        let same = |entry: &&std::sync::Arc<TimeEntry>| subject_of(self, entry) == (project, task);
-        let last = (1..=28).find_map(|days| self.logged_on(person, date - days).find(same));
+        let log = self.log_of(person, date - 28, date - 1);
+        let last = log.iter().rev().find(|row| row.subject(self) == (project, task));
         Change::TimeEntry(Edit::new(TimeEntry {
             person,
             date,
             project,
             task,
             minutes: i32::try_from(minutes).unwrap_or(MOST_LOGGED),
-            billable: last.is_none_or(|entry| entry.billable),
+            billable: last.is_none_or(|row| row.billable),
             ..TimeEntry::blank()
         }))
     }

@@ -1,12 +1,12 @@
 //! What work costs and what is billed: minutes × the rate of whoever did it, or will do it, on the day.
 
+use super::heaps::{Heap, heaps};
 use crate::{
     Day, Plan, ProjectId, TeamId,
     availability::Days,
     demand::{Slot, Window, end_of_queue, end_of_teams_queue, person_load, seat_loads},
     kinds::Person,
     plan::Entry,
-    week::subject_of,
 };
 use rust_decimal::{Decimal, RoundingStrategy};
 use std::collections::{BTreeMap, BTreeSet};
@@ -40,6 +40,8 @@ pub struct Money {
     billed: Decimal,
     /// Minutes × cost rate of the load to come, firm and pencilled.
     planned_cost: Decimal,
+    /// What was spent besides work, in money.
+    spent: Decimal,
     /// Minutes that were logged without a cost rate.
     pub unrated: i64,
     /// Minutes to come without a cost rate; work of nobody has none.
@@ -72,12 +74,31 @@ impl Money {
         cents(self.planned_cost)
     }
 
+    /// What was spent besides work.
+    #[must_use]
+    pub fn spent(&self) -> Decimal {
+        self.spent
+    }
+
+    /// What is billed less what work cost and what was spent, so far.
+    #[must_use]
+    pub fn margin(&self) -> Decimal {
+        self.billed() - self.cost() - self.spent
+    }
+
+    /// An expense, or several.
+    #[must_use]
+    pub fn of_expense(sum: Decimal) -> Self {
+        Self { spent: sum, ..Self::default() }
+    }
+
     /// Takes other figures in.
     pub fn add(&mut self, other: &Self) {
         let sums = [
             (&mut self.cost, other.cost),
             (&mut self.billed, other.billed),
             (&mut self.planned_cost, other.planned_cost),
+            (&mut self.spent, other.spent),
         ];
         // Where very many are added up, most have only one of these.
         for (sum, more) in sums.into_iter().filter(|(_, more)| !more.is_zero()) {
@@ -87,7 +108,7 @@ impl Money {
         self.planned_unrated += other.planned_unrated;
     }
 
-    /// What minutes that somebody logged on a day come to.
+    /// What minutes come to that somebody logged on a day, or on days of the same rates.
     #[must_use]
     pub fn of_logged(person: Option<&Person>, day: Day, minutes: i64, billable: bool) -> Self {
         let mut money = Self::default();
@@ -99,6 +120,12 @@ impl Money {
             money.billed = rate * Decimal::from(minutes);
         }
         money
+    }
+
+    /// What a heap of logged work comes to.
+    pub(crate) fn of_heap(plan: &Plan, heap: &Heap) -> Self {
+        let person = plan.people.get(&heap.person).map(|entry| &*entry.person);
+        Self::of_logged(person, heap.day, heap.minutes, heap.billable)
     }
 
     /// What minutes to come of somebody, or of nobody, on a day come to.
@@ -113,12 +140,24 @@ impl Money {
     }
 }
 
-/// Shows each day's minutes of some load from today on, by project; holds are none of a project's.
-fn each_day(slots: &[Slot], days: &Days, today: Day, see: &mut dyn FnMut(ProjectId, Day, i64)) {
-    let range = days.indexes(today, days.last());
+/// Shows what minutes of somebody, or of nobody, from today on come to, by project; holds are none of a project's.
+fn each_project(
+    person: Option<&Person>,
+    slots: &[Slot],
+    days: &Days,
+    today: Day,
+    see: &mut impl FnMut(ProjectId, &Money),
+) {
+    // Days with the same rates are priced as one.
+    let later = person.map_or(&[] as &[_], |person| person.rates.as_slice()).iter().filter_map(|rate| rate.from);
+    let begins: Vec<Day> = std::iter::once(today).chain(later.filter(|from| *from > today)).collect();
     for (project, load) in slots.iter().filter_map(|slot| Some((slot.project?, &slot.load))) {
-        for (at, minutes) in range.clone().zip(load.days(range.clone())).filter(|(_, minutes)| *minutes != 0) {
-            see(project, days.day(at), i64::from(minutes));
+        for (at, from) in begins.iter().enumerate() {
+            let to = begins.get(at + 1).map_or(days.last(), |next| *next - 1);
+            let minutes = load.sum(days.indexes(*from, to));
+            if minutes != 0 {
+                see(project, &Money::to_come(person, *from, minutes));
+            }
         }
     }
 }
@@ -131,11 +170,11 @@ pub(super) fn end_of_person(plan: &Plan, entry: &Entry, today: Day) -> Day {
     bookings.chain(tasks).fold(late, Ord::max)
 }
 
-/// Shows each day's minutes of one person from today on, by project.
-fn each_of_person(plan: &Plan, entry: &Entry, today: Day, see: &mut dyn FnMut(ProjectId, Day, i64)) {
+/// Shows what one person's minutes from today on come to, by project.
+fn each_of_person(plan: &Plan, entry: &Entry, today: Day, see: &mut impl FnMut(ProjectId, &Money)) {
     let window = Window::new(today, end_of_person(plan, entry, today), today);
     let load = person_load(plan, entry, &window, true);
-    each_day(&load.slots, &load.days, today, see);
+    each_project(Some(&entry.person), &load.slots, &load.days, today, see);
 }
 
 /// The last day on which there is work that no person carries, or today.
@@ -147,12 +186,12 @@ pub(super) fn end_unnamed(plan: &Plan, today: Day) -> Day {
     ends.chain(late).fold(today, Ord::max)
 }
 
-/// Shows each day's minutes from today on that no person carries, by project.
-fn each_unnamed(plan: &Plan, today: Day, see: &mut dyn FnMut(ProjectId, Day, i64)) {
+/// Shows what minutes from today on come to that no person carries, by project.
+fn each_unnamed(plan: &Plan, today: Day, see: &mut impl FnMut(ProjectId, &Money)) {
     let window = Window::new(today, end_unnamed(plan, today), today);
     let days = Days::of_workspace(&plan.settings, window.span().0, window.span().1);
     for seat in seat_loads(plan, &window) {
-        each_day(&seat.slots, &days, today, see);
+        each_project(None, &seat.slots, &days, today, see);
     }
 }
 
@@ -160,20 +199,15 @@ fn each_unnamed(plan: &Plan, today: Day, see: &mut dyn FnMut(ProjectId, Day, i64
 #[must_use]
 pub fn table(plan: &Plan, today: Day) -> BTreeMap<Option<ProjectId>, Money> {
     let mut own: BTreeMap<Option<ProjectId>, Money> = BTreeMap::new();
-    for entry in plan.time_entries.values() {
-        let person = plan.people.get(&entry.person).map(|it| &*it.person);
-        let money = Money::of_logged(person, entry.date, i64::from(entry.minutes), entry.billable);
-        own.entry(subject_of(plan, entry).0).or_default().add(&money);
+    heaps(plan, (Day::MIN, Day::MAX), &mut |heap| {
+        own.entry(heap.project).or_default().add(&Money::of_heap(plan, heap));
+    });
+    for expense in plan.records.expenses.values() {
+        own.entry(Some(expense.project)).or_default().add(&Money::of_expense(expense.sum()));
     }
-    let mut put = |person: Option<&Person>, project: ProjectId, day: Day, minutes: i64| {
-        own.entry(Some(project)).or_default().add(&Money::to_come(person, day, minutes));
-    };
-    for entry in plan.people.values() {
-        each_of_person(plan, entry, today, &mut |project, day, minutes| {
-            put(Some(&entry.person), project, day, minutes);
-        });
-    }
-    each_unnamed(plan, today, &mut |project, day, minutes| put(None, project, day, minutes));
+    let mut put = |project: ProjectId, money: &Money| own.entry(Some(project)).or_default().add(money);
+    plan.people.values().for_each(|entry| each_of_person(plan, entry, today, &mut put));
+    each_unnamed(plan, today, &mut put);
     let mut sums: BTreeMap<Option<ProjectId>, Money> = BTreeMap::new();
     for (project, money) in &own {
         match project {

@@ -1,6 +1,7 @@
 //! Pieces of work: what estimates, logs and remainders are summed over. A leaf is one, and so is what of a parent is not broken
 //! down into the tasks inside it.
 
+use super::heaps::{Heap, heaps};
 use crate::{
     Day, PersonId, Plan, ProjectId, TaskId,
     demand::{effort_of, left_of, parts_of},
@@ -25,10 +26,10 @@ impl Cut {
     /// Every day.
     pub const ALL: Self = Self { from: None, to: None };
 
-    /// Whether a day's entries count.
+    /// The first and the last day whose entries count.
     #[must_use]
-    pub fn takes(self, day: Day) -> bool {
-        self.from.is_none_or(|from| from <= day) && self.to.is_none_or(|to| day <= to)
+    pub fn days(self) -> (Day, Day) {
+        (self.from.unwrap_or(Day::MIN), self.to.unwrap_or(Day::MAX))
     }
 }
 
@@ -36,7 +37,7 @@ impl Cut {
 pub(crate) enum Log<'p> {
     /// On any day.
     All(&'p Plan),
-    /// On some days: on tasks, and on no task by project and person.
+    /// On some days: on tasks, where somebody may be there more than once, and on no task by project and person.
     Cut(HashMap<TaskId, Vec<Logged>>, BTreeMap<(Option<ProjectId>, PersonId), i64>),
 }
 
@@ -46,12 +47,13 @@ impl<'p> Log<'p> {
             return Self::All(plan);
         }
         let (mut on_tasks, mut apart) = (HashMap::<TaskId, Vec<Logged>>::new(), BTreeMap::new());
-        for entry in plan.time_entries.values().filter(|entry| cut.takes(entry.date)) {
-            match entry.task {
-                Some(task) => Logged::put_among(on_tasks.entry(task).or_default(), entry, true),
-                None => *apart.entry((entry.project, entry.person)).or_insert(0) += i64::from(entry.minutes),
+        heaps(plan, cut.days(), &mut |heap| {
+            let Heap { person, minutes, entries, .. } = *heap;
+            match heap.task {
+                Some(task) => on_tasks.entry(task).or_default().push(Logged { person, minutes, entries }),
+                None => *apart.entry((heap.project, person)).or_insert(0) += minutes,
             }
-        }
+        });
         Self::Cut(on_tasks, apart)
     }
 

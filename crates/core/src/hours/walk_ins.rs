@@ -8,8 +8,9 @@ use crate::{
     Day, PersonId, Plan, ProjectId, TaskId, TeamId,
     availability::Days,
     cells::WHOLE,
-    kinds::{Sprint, SprintId, SprintState, Task, TimeEntry},
+    kinds::{Sprint, SprintId, SprintState, Task},
     load::team_shares,
+    plan::LogRow,
     spread::largest_remainder,
 };
 use std::collections::{BTreeMap, BTreeSet};
@@ -67,28 +68,30 @@ impl<'p> WalkIns<'p> {
 
     /// What a team has of an entry: the member's share; all of it on a task that names the team or one inside it, nothing on one that
     /// names another.
-    fn part(&self, entry: &TimeEntry, task: &Task) -> Minutes {
-        let minutes = i64::from(entry.minutes);
+    fn part(&self, person: PersonId, row: &LogRow, task: &Task) -> Minutes {
+        let minutes = i64::from(row.minutes);
         match task.team {
             Some(team) if self.inside.contains(&team) => Minutes::whole(minutes),
             Some(_) => Minutes::default(),
-            None => Minutes::share(minutes, self.shares.get(&entry.person).copied().unwrap_or(0)),
+            None => Minutes::share(minutes, self.shares.get(&person).copied().unwrap_or(0)),
         }
     }
 
     /// Shows each piece of work on walk-ins from a day to another one by members of the team, with what the team has of it.
-    fn each(&self, from: Day, to: Day, see: &mut dyn FnMut(&TimeEntry, &Task, Minutes)) {
-        for entry in self.shares.keys().flat_map(|person| self.plan.logged_by(*person)) {
-            let task = entry.task.and_then(|id| self.plan.tasks.get(&id));
-            if let Some(task) = task.filter(|task| task.walk_in && (from..=to).contains(&entry.date)) {
-                see(entry, task, self.part(entry, task));
+    fn each(&self, from: Day, to: Day, see: &mut dyn FnMut(PersonId, Day, &Task, Minutes)) {
+        for person in self.shares.keys().copied() {
+            for row in self.plan.log_of(person, from, to) {
+                let task = row.task.and_then(|id| self.plan.tasks.get(&id));
+                if let Some(task) = task.filter(|task| task.walk_in) {
+                    see(person, row.date, task, self.part(person, row, task));
+                }
             }
         }
     }
 
     fn sum(&self, from: Day, to: Day) -> Minutes {
         let mut sum = Minutes::default();
-        self.each(from, to, &mut |_, _, part| sum += part);
+        self.each(from, to, &mut |_, _, _, part| sum += part);
         sum
     }
 
@@ -99,7 +102,7 @@ impl<'p> WalkIns<'p> {
         let mut by_requester: BTreeMap<String, Minutes> = BTreeMap::new();
         let mut by_stage: BTreeMap<String, Minutes> = BTreeMap::new();
         let mut by_task: BTreeMap<TaskId, Minutes> = BTreeMap::new();
-        self.each(from, to, &mut |_, task, part| {
+        self.each(from, to, &mut |_, _, task, part| {
             all += part;
             *by_requester.entry(task.requester.clone()).or_default() += part;
             *by_stage.entry(task.stage.clone()).or_default() += part;
@@ -118,8 +121,8 @@ impl<'p> WalkIns<'p> {
     #[must_use]
     pub fn displaced(&self, from: Day, to: Day, today: Day) -> BTreeMap<ProjectId, i64> {
         let mut walk_ins: BTreeMap<PersonId, BTreeMap<Day, Minutes>> = BTreeMap::new();
-        self.each(from, to, &mut |entry, _, part| {
-            *walk_ins.entry(entry.person).or_default().entry(entry.date.monday()).or_default() += part;
+        self.each(from, to, &mut |person, date, _, part| {
+            *walk_ins.entry(person).or_default().entry(date.monday()).or_default() += part;
         });
         let mut found = BTreeMap::new();
         for (person, weeks) in walk_ins {

@@ -1,6 +1,5 @@
 //! Planned against worked: what was booked, what the plan held, and what was logged on past days, per person and project.
 
-use super::pieces::Cut;
 use crate::{
     Day, PersonId, Plan, ProjectId, TaskId,
     availability::Days,
@@ -9,7 +8,6 @@ use crate::{
     demand::{PersonLoad, Window, booking_minutes, person_load},
     kinds::{Certainty, FIRST_STAGE, ProjectStatus, Task},
     plan::Entry,
-    week::subject_of,
 };
 use std::{
     collections::{BTreeMap, BTreeSet},
@@ -128,9 +126,8 @@ pub fn of_person(
     }
     let booked: BTreeSet<ProjectId> =
         found.iter().filter(|(_, worked)| worked.booked > 0).filter_map(|(project, _)| *project).collect();
-    let cut = Cut { from: Some(from), to: Some(to) };
-    for logged in plan.logged_by(person).filter(|logged| cut.takes(logged.date)) {
-        let own = subject_of(plan, logged).0;
+    for logged in plan.log_of(person, from, to) {
+        let own = logged.subject(plan).0;
         let above = own.and_then(|id| plan.project_line(id).map(|project| project.id).find(|id| booked.contains(id)));
         found.entry(above.or(own)).or_default().logged += i64::from(logged.minutes);
     }

@@ -221,16 +221,12 @@ impl Plan {
 
     pub(crate) fn put_time_entry(&mut self, edit: &Edit<TimeEntry>) {
         forget(&mut self.inside);
-        if let Some(before) = &edit.before
-            && let Some(day) = self.days_logged.get_mut(&(before.person, before.date))
+        for (entry, is_in) in
+            edit.before.iter().map(|entry| (entry, false)).chain(edit.after.iter().map(|it| (it, true)))
         {
-            Arc::make_mut(day).retain(|id| *id != before.id);
+            self.put_row(entry, is_in);
+            self.put_log(entry, is_in);
         }
-        if let Some(after) = &edit.after {
-            Arc::make_mut(self.days_logged.entry((after.person, after.date)).or_default()).push(after.id);
-        }
-        edit.before.iter().for_each(|entry| self.put_log(entry, false));
-        edit.after.iter().for_each(|entry| self.put_log(entry, true));
         put(&mut self.time_entries, edit);
     }
 }

@@ -4,12 +4,10 @@ use super::{Ask, By, Filter, Subject, Value, columns::Slot, first_of, person_nam
 use crate::{
     Day, Eyes, PersonId, Plan, ProjectId, TaskId, TeamId,
     demand::{is_parent, left_of, logged_in},
-    hours::money::Money,
-    kinds::{Expense, Person, Task, TimeEntry, TrailId},
-    week::subject_with,
+    hours::{Heap, heaps_of, money::Money},
+    kinds::{Expense, Task, TimeEntry, TrailId},
+    plan::LogRow,
 };
-use rust_decimal::Decimal;
-use rustc_hash::FxHashMap;
 use std::{
     borrow::Cow,
     collections::{BTreeSet, HashSet},
@@ -17,8 +15,8 @@ use std::{
 
 /// One thing of a report.
 pub(super) enum Item<'p> {
-    /// Logged work, with the task that it is on and who did it.
-    Entry(&'p TimeEntry, Option<&'p Task>, Option<&'p Person>),
+    /// Logged work: one entry, with its note, or what counts alike.
+    Logged(Heap, Option<&'p TimeEntry>),
     /// An expense.
     Expense(&'p Expense),
     /// A task.
@@ -64,7 +62,6 @@ pub(super) struct Figures {
     good: i64,
     bad: i64,
     money: Money,
-    spent: Decimal,
 }
 
 impl Figures {
@@ -75,10 +72,6 @@ impl Figures {
         self.good += other.good;
         self.bad += other.bad;
         self.money.add(&other.money);
-        // Most things are no expense, and of very many each addition counts.
-        if !other.spent.is_zero() {
-            self.spent += other.spent;
-        }
     }
 
     pub fn value(&self, slot: Slot) -> Value<'static> {
@@ -90,8 +83,8 @@ impl Figures {
             Slot::Bad => Value::Count(self.bad),
             Slot::Cost => Value::Money(self.money.cost()),
             Slot::Billed => Value::Money(self.money.billed()),
-            Slot::Spent => Value::Money(self.spent),
-            Slot::Margin => Value::Money(self.money.billed() - self.money.cost() - self.spent),
+            Slot::Spent => Value::Money(self.money.spent()),
+            Slot::Margin => Value::Money(self.money.margin()),
         }
     }
 }
@@ -101,7 +94,7 @@ impl<'p> Item<'p> {
     pub fn task(&self, plan: &'p Plan) -> Option<&'p Task> {
         match self {
             Self::Task(task) | Self::Done(task, _) => Some(task),
-            Self::Entry(_, task, _) => *task,
+            Self::Logged(heap, _) => plan.tasks.get(&heap.task?).map(|task| &**task),
             Self::Expense(expense) => plan.tasks.get(&expense.task?).map(|task| &**task),
         }
     }
@@ -109,7 +102,7 @@ impl<'p> Item<'p> {
     fn project(&self) -> Option<ProjectId> {
         match self {
             Self::Task(task) | Self::Done(task, _) => Some(task.project),
-            Self::Entry(entry, task, _) => subject_with(entry, *task).0,
+            Self::Logged(heap, _) => heap.project,
             Self::Expense(expense) => Some(expense.project),
         }
     }
@@ -117,7 +110,7 @@ impl<'p> Item<'p> {
     /// Who logged or spent it.
     fn person(&self) -> Option<PersonId> {
         match self {
-            Self::Entry(entry, ..) => Some(entry.person),
+            Self::Logged(heap, _) => Some(heap.person),
             Self::Expense(expense) => expense.person,
             Self::Task(_) | Self::Done(..) => None,
         }
@@ -126,7 +119,7 @@ impl<'p> Item<'p> {
     /// The day of it: of logged work and expenses theirs, of a finished task the day on which it was finished.
     pub fn day(&self) -> Option<Day> {
         match self {
-            Self::Entry(entry, ..) => Some(entry.date),
+            Self::Logged(heap, _) => Some(heap.day),
             Self::Expense(expense) => Some(expense.date),
             Self::Done(_, day) => Some(*day),
             Self::Task(task) => task.due,
@@ -150,9 +143,9 @@ impl<'p> Item<'p> {
     /// Words of its own: the note of logged work, what money was spent on, else the task.
     pub fn words(&self, plan: &'p Plan) -> Value<'p> {
         match self {
-            Self::Entry(entry, ..) if !entry.note.is_empty() => Value::Text(Cow::Borrowed(&entry.note)),
+            Self::Logged(_, Some(entry)) if !entry.note.is_empty() => Value::Text(Cow::Borrowed(&entry.note)),
             Self::Expense(expense) => Value::Text(Cow::Borrowed(&expense.what)),
-            Self::Entry(..) => Value::Nothing,
+            Self::Logged(..) => Value::Nothing,
             _ => self.mark(plan, By::Task).value(plan),
         }
     }
@@ -168,7 +161,7 @@ impl<'p> Item<'p> {
             By::Task => task().map_or(Mark::Nothing, |task| Mark::Task(task.id)),
             By::Project => self.project().map_or(Mark::Nothing, Mark::Project),
             By::Person => match self {
-                Self::Entry(..) | Self::Expense(_) => self.person().map_or(Mark::Nothing, Mark::Person),
+                Self::Logged(..) | Self::Expense(_) => self.person().map_or(Mark::Nothing, Mark::Person),
                 Self::Task(task) | Self::Done(task, _) => {
                     let mut people = task.assignees.people();
                     match (people.next(), people.next()) {
@@ -189,7 +182,9 @@ impl<'p> Item<'p> {
             By::Team => task().and_then(|task| task.team).map_or(Mark::Nothing, Mark::Team),
             By::Kind => words(task().map(|task| task.kind.as_str())),
             By::Stage => words(task().map(|task| task.stage.as_str())),
-            By::Day | By::Week | By::Month => self.day().map_or(Mark::Nothing, |day| Mark::Day(first_of(by, day))),
+            By::Day | By::Week | By::Month => {
+                self.day().and_then(|day| first_of(by, day)).map_or(Mark::Nothing, Mark::Day)
+            }
         }
     }
 
@@ -197,16 +192,12 @@ impl<'p> Item<'p> {
     pub fn figures(&self, plan: &'p Plan, subject: Subject, today: Day, with_money: bool) -> Figures {
         let one = Figures { number: 1, ..Figures::default() };
         match self {
-            Self::Entry(entry, _, person) => {
-                let minutes = i64::from(entry.minutes);
-                let money = if with_money {
-                    Money::of_logged(*person, entry.date, minutes, entry.billable)
-                } else {
-                    Money::default()
-                };
-                Figures { first: minutes, second: if entry.billable { minutes } else { 0 }, money, ..one }
+            Self::Logged(heap, _) => {
+                let money = if with_money { Money::of_heap(plan, heap) } else { Money::default() };
+                let billable = if heap.billable { heap.minutes } else { 0 };
+                Figures { number: heap.entries.into(), first: heap.minutes, second: billable, money, ..one }
             }
-            Self::Expense(expense) => Figures { spent: expense.sum(), ..one },
+            Self::Expense(expense) => Figures { money: Money::of_expense(expense.sum()), ..one },
             Self::Task(task) | Self::Done(task, _) => {
                 let estimate = task.estimate.map_or(0, |minutes| minutes * task.assignees.heads());
                 let (second, bad) = match subject {
@@ -225,12 +216,12 @@ impl<'p> Item<'p> {
     /// In which order things stand: by day, then by name.
     pub fn order(&self, plan: &'p Plan) -> (Option<Day>, String, i32) {
         let id = match self {
-            Self::Entry(entry, ..) => entry.id.0,
+            Self::Logged(_, entry) => entry.map_or(0, |entry| entry.id.0),
             Self::Expense(expense) => expense.id.0,
             Self::Task(task) | Self::Done(task, _) => task.id.0,
         };
         let name = match self {
-            Self::Entry(entry, ..) => person_name(plan, entry.person).to_lowercase(),
+            Self::Logged(heap, _) => person_name(plan, heap.person).to_lowercase(),
             Self::Expense(expense) => expense.what.to_lowercase(),
             Self::Task(task) | Self::Done(task, _) => task.title.to_lowercase(),
         };
@@ -263,7 +254,7 @@ impl<'a> Counts<'a> {
         }
         let Filter { person, kind, tag, .. } = self.filter;
         let of = |people: &dyn Fn(PersonId) -> bool| match item {
-            Item::Entry(..) | Item::Expense(_) => item.person().is_some_and(people),
+            Item::Logged(..) | Item::Expense(_) => item.person().is_some_and(people),
             Item::Task(task) | Item::Done(task, _) => task.assignees.people().any(people),
         };
         let task = item.task(plan);
@@ -300,19 +291,23 @@ pub(super) fn each<'p>(eyes: &Eyes<'p>, ask: &Ask, today: Day, see: &mut dyn FnM
     let leaves = || plan.tasks.values().filter(|task| !is_parent(plan, task.id));
     match ask.subject {
         Subject::Time | Subject::Money => {
-            // Looked up here, where they are few, and not in the plan for each of very many entries.
-            let tasks: FxHashMap<TaskId, &Task> = plan.tasks.iter().map(|(id, task)| (*id, &**task)).collect();
-            let people: FxHashMap<PersonId, &Person> = plan.people.iter().map(|(id, it)| (*id, &*it.person)).collect();
-            let entry = |it: &'p TimeEntry| {
-                let task = it.task.and_then(|id| tasks.get(&id)).copied();
-                Item::Entry(it, task, people.get(&it.person).copied())
+            let mut see_log = |(person, rows): (PersonId, &'p [LogRow])| {
+                if !eyes.knows(person) {
+                    return;
+                }
+                if ask.by.is_empty() {
+                    for row in rows {
+                        let entry = plan.time_entries.get(&row.id).map(|entry| &**entry);
+                        see(Item::Logged(Heap::of(plan, person, row), entry));
+                    }
+                } else {
+                    let stretch = |day: Day| [0, 1].map(|at| ask.by.get(at).and_then(|by| first_of(*by, day)));
+                    heaps_of(plan, (person, rows), &stretch, &mut |heap| see(Item::Logged(*heap, None)));
+                }
             };
-            // Of one person few are looked at.
-            if let Some(person) = ask.filter.person.filter(|id| eyes.knows(*id)) {
-                plan.logged_by(person).filter(|it| within(it.date)).for_each(|it| see(entry(it)));
-            } else if ask.filter.person.is_none() {
-                let seen = plan.time_entries.values().filter(|it| within(it.date) && eyes.knows(it.person));
-                seen.for_each(|it| see(entry(it)));
+            match ask.filter.person {
+                Some(person) => see_log((person, plan.log_of(person, ask.from, ask.to))),
+                None => plan.whole_log(ask.from, ask.to).for_each(see_log),
             }
             if ask.subject == Subject::Money {
                 let spent = plan.records.expenses.values().filter(|it| within(it.date));

@@ -316,12 +316,13 @@ pub fn report<'p>(eyes: &Eyes<'p>, ask: &Ask, today: Day) -> Report<'p> {
     Report { columns, rows, keys, totals, inside: None }
 }
 
-/// What a day is called that stands for its week or month.
-fn first_of(by: By, day: Day) -> Day {
+/// What a day is called that stands for its week or month; `None` where days are not told apart.
+fn first_of(by: By, day: Day) -> Option<Day> {
     match by {
-        By::Week => day.monday(),
-        By::Month => day.month_start(),
-        _ => day,
+        By::Day => Some(day),
+        By::Week => Some(day.monday()),
+        By::Month => Some(day.month_start()),
+        _ => None,
     }
 }
 

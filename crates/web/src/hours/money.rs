@@ -15,13 +15,10 @@ use rust_decimal::{Decimal, prelude::ToPrimitive as _};
 use snug_core::{
     Plan, ProjectId,
     hours::money::{Money, table},
-    kinds::{Expense, Sight},
+    kinds::Sight,
     rules::grouped,
 };
-use std::{
-    collections::{BTreeMap, BTreeSet},
-    sync::Arc,
-};
+use std::{collections::BTreeMap, sync::Arc};
 
 struct Row {
     name: String,
@@ -61,10 +58,6 @@ pub fn must_see(user: &User) -> Result<(), Error> {
     Err(Error::NotAllowed("Rates and money are seen by managers and administrators."))
 }
 
-fn expenses(plan: &Plan, projects: &BTreeSet<ProjectId>) -> Decimal {
-    plan.records.expenses.values().filter(|it| projects.contains(&it.project)).map(|it| Expense::sum(it)).sum()
-}
-
 /// Money in cents, as a measure of how wide something is drawn.
 pub fn cents(sum: Decimal) -> i64 {
     (sum * Decimal::ONE_HUNDRED).round().to_i64().unwrap_or(i64::MAX)
@@ -85,10 +78,8 @@ pub fn in_cents(sum: Decimal) -> String {
 
 fn row(plan: &Plan, id: ProjectId, money: &Money, most: i64) -> Option<Row> {
     let project = plan.records.projects.get(&id)?;
-    let spent = expenses(plan, &plan.project_and_inner(id));
-    let used = money.cost() + spent;
+    let used = money.cost() + money.spent();
     let all = used + money.planned_cost();
-    let margin = money.billed() - used;
     let verdict = project.budget_money.map(|budget| match budget - all {
         left if left.is_sign_negative() => (format!("{} over", shown(-left)), true),
         left => (format!("{} left", shown(left)), false),
@@ -111,10 +102,10 @@ fn row(plan: &Plan, id: ProjectId, money: &Money, most: i64) -> Option<Row> {
         figures: [
             budget,
             shown(money.cost()),
-            shown(spent),
+            shown(money.spent()),
             shown(money.planned_cost()),
             shown(money.billed()),
-            shown(margin),
+            shown(money.margin()),
         ],
         verdict,
         over,
@@ -134,7 +125,7 @@ pub async fn page(State(state): State<AppState>, user: User) -> Result<Html<Stri
         let named = sums.0.iter().filter_map(|(id, money)| Some(((*id)?, money)));
         let widest = |(id, money): (ProjectId, &Money)| {
             let budget = plan.records.projects.get(&id).and_then(|it| it.budget_money).unwrap_or_default();
-            cents(budget.max(money.cost() + money.planned_cost()))
+            cents(budget.max(money.cost() + money.spent() + money.planned_cost()))
         };
         let most = named.clone().map(widest).max().unwrap_or(1);
         let mut rows: Vec<(Vec<String>, Row)> = Vec::new();

@@ -171,7 +171,7 @@ fn worked(plan: &Plan, entry: &Entry, query: &FitQuery, pile: &Pile) -> Rim {
         return Rim::default();
     }
     let mut minutes = vec![0; past];
-    for logged in plan.logged_by(person) {
+    for logged in plan.log_of(person, query.from, query.today - 1) {
         let at = usize::try_from(logged.date.since(query.from)).ok();
         if let Some(sum) = at.and_then(|at| minutes.get_mut(at)) {
             *sum += logged.minutes;
