@@ -32,6 +32,7 @@ pub mod load;
 pub mod long_view;
 pub mod mentions;
 pub mod network;
+mod parts;
 mod pattern;
 pub mod plan;
 mod references;

@@ -221,6 +221,11 @@ impl Plan {
         found
     }
 
+    /// Everybody with what hangs on them, in the order of their identities.
+    pub(crate) fn everybody(&self) -> Vec<&Entry> {
+        self.people.values().collect()
+    }
+
     /// How roles and skills are shown.
     #[must_use]
     pub fn spellings(&self) -> &Spellings {

@@ -5,8 +5,9 @@ mod support;
 
 use proptest::{collection::vec, prelude::*};
 use rust_decimal::Decimal;
+use snug_core::reports::{Ask, By, Filter, Subject, Value, report};
 use snug_core::{
-    Plan, ProjectId,
+    Eyes, Plan, ProjectId,
     cells::{Bucket, Grain},
     change::{Change, Edit},
     hours::{
@@ -46,6 +47,30 @@ fn rated(plan: &Plan) -> Plan {
 
 fn standing(plan: &Plan, of: Budgeted, budget: Option<i64>, today: i32) -> Standing<i64> {
     burn::table(plan, day(today)).get(&of).cloned().unwrap_or_default().hours(budget, day(today))
+}
+
+/// Very many are added up in parts, on several threads: two hours were logged by each and two are booked.
+#[test]
+fn thousands_come_to_what_each_of_them_has() {
+    let people = 1..=2_100;
+    let of_one = |id: i32| {
+        [
+            Change::Person(Edit::new(support::person(id))),
+            logged(TimeEntry { project: Some(ProjectId(11)), ..entry(10_000 + id, id, None, 120) }),
+            Change::Booking(Edit::new(booking(20_000 + id, id, 1, 1, 120, Unit::PerDay))),
+        ]
+    };
+    let project = Project { budget_minutes: Some(0), ..project(11) };
+    let plan = Plan::empty().with(&[Change::Project(Edit::new(project))]);
+    let plan = rated(&plan.with(&people.flat_map(of_one).collect::<Vec<_>>()));
+    let standing = standing(&plan, Budgeted::Project(ProjectId(11)), Some(0), 1);
+    assert_eq!((standing.used, standing.planned), (252_000, 252_000));
+    let money = money::table(&plan, day(1))[&Some(ProjectId(11))];
+    assert_eq!([money.cost(), money.planned_cost()].map(|sum| sum.to_string()), ["126000.00", "126000.00"]);
+    let ask = Ask { subject: Subject::Time, from: day(0), to: day(0), by: vec![By::Week], filter: Filter::default() };
+    let report = report(&Eyes::of_all(&plan), &ask, day(1));
+    assert_eq!(report.rows.len(), 1);
+    assert_eq!(report.rows[0][1..3], [Value::Count(2_100), Value::Minutes(252_000)]);
 }
 
 /// A task of two hours a day on “Paint” lies in a booking of six hours a day on “Build”: two hours burn the one, four the other.

@@ -6,14 +6,14 @@ mod support;
 use proptest::{prelude::*, sample::select};
 use rust_decimal::Decimal;
 use snug_core::{
-    Actor, Eyes, PersonId, Plan, ProjectId, Role, TaskId,
+    Actor, Eyes, PersonId, Plan, ProjectId, Role, TaskId, TeamId,
     change::{Change, Edit},
     hours::{By as ActualsBy, Key, actuals},
     kinds::{DatedRate, Expense, ExpenseId, Person, Record as _, Task, TimeEntry},
     reports::{Ask, By, Filter, Range, Report, Subject, Value, report},
     trail,
 };
-use support::{day, entry, ground, logged, new_task, task};
+use support::{day, entry, ground, logged, new_task, task, team};
 
 fn ask(subject: Subject, from: i32, to: i32, by: &[By]) -> Ask {
     Ask { subject, from: day(from), to: day(to), by: by.to_vec(), filter: Filter::default() }
@@ -104,6 +104,49 @@ proptest! {
         let found: Vec<_> = texts(&found).into_iter().zip(actual.into_iter().zip(projected)).map(|((keys, _), (a, p))| (keys[0].clone(), a, p)).collect();
         prop_assert_eq!(found, expected);
     }
+}
+
+proptest! {
+    /// Whatever they are put together by, the estimates of one person come to the row of that person.
+    #[test]
+    fn the_estimates_of_a_person_come_to_their_row(plan in support::any::plan(), who in 1..=3i32) {
+        let person = PersonId(who);
+        let asked = |by| {
+            let filter = Filter { person: Some(person), ..Filter::default() };
+            report(&Eyes::of_all(&plan), &Ask { filter, ..ask(Subject::Estimates, 0, 7, &[by]) }, day(0))
+        };
+        let row = actuals::table(&plan, ActualsBy::Person, actuals::Asked::default());
+        let row = row.get(&Key::Person(Some(person))).copied().unwrap_or_default();
+        let expected = (row.estimate(), row.actual(), row.remaining());
+        for by in [By::Person, By::Role, By::Kind] {
+            let found = asked(by);
+            let sum = |name| minutes(&found, name).iter().sum::<i64>();
+            prop_assert_eq!((sum("estimate"), sum("actual"), sum("remaining")), expected, "{:?}", by);
+        }
+        for by in [By::Task, By::Project] {
+            let found = asked(by);
+            let total = |name| found.totals[found.columns.iter().position(|column| column.name == name).unwrap()].clone();
+            prop_assert_eq!(total("actual"), Value::Minutes(expected.1), "{:?}", by);
+        }
+    }
+}
+
+#[test]
+fn estimates_of_a_team_are_those_of_its_tasks_and_of_its_people() {
+    let plan = ground().with(&[
+        Change::Team(Edit::new(team(61, vec![(PersonId(1), 10_000)]))),
+        new_task(Task { team: Some(TeamId(61)), ..task(21, &[2], Some(60)) }),
+        new_task(task(22, &[1, 2], Some(200))),
+        new_task(task(23, &[2], Some(30))),
+        logged(entry(901, 2, Some(22), 15)),
+    ]);
+    let filter = Filter { team: Some(TeamId(61)), ..Filter::default() };
+    let asked = |by| Ask { filter: filter.clone(), ..ask(Subject::Estimates, 0, 7, &[by]) };
+    let found = report(&Eyes::of_all(&plan), &asked(By::Task), day(0));
+    assert_eq!(minutes(&found, "estimate"), [60, 100], "the task that names it, and half of the other");
+    assert_eq!(minutes(&found, "actual"), [0, 0], "what was logged by somebody else is no part of it");
+    let found = report(&Eyes::of_all(&plan), &asked(By::Team), day(0));
+    assert_eq!(minutes(&found, "estimate"), [160]);
 }
 
 /// A task that was done on a day, as its trail keeps it.
@@ -227,5 +270,10 @@ fn time_of_others_is_for_those_who_know_it() {
     assert_eq!([Role::Member, Role::Viewer, Role::Manager].map(hours), [60, 60, 90]);
     let eyes = Actor { email: &email, role: Role::Member }.eyes(&plan);
     let filter = Filter { person: Some(PersonId(2)), ..Filter::default() };
-    assert!(report(&eyes, &Ask { filter, ..ask(Subject::Time, 0, 0, &[]) }, day(0)).rows.is_empty());
+    for subject in [Subject::Time, Subject::Estimates] {
+        for by in [&[][..], &[By::Kind]] {
+            let asked = Ask { filter: filter.clone(), ..ask(subject, 0, 0, by) };
+            assert!(report(&eyes, &asked, day(0)).rows.is_empty(), "{subject:?} {by:?}");
+        }
+    }
 }

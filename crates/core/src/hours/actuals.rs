@@ -5,12 +5,12 @@
 //! estimate, of its own or above it, is told apart as *unestimated*, with what was logged on no task, and makes no variance.
 
 use super::{
+    filter::{Counts, Filter},
     pieces::{Cut, Log, Part, Piece, all_pieces, each_piece},
+    rows::Rows,
     sum::Minutes,
 };
-use crate::{
-    Day, PersonId, Plan, ProjectId, TaskId, TeamId, cells::WHOLE, kinds::Task, load::team_shares, words::words,
-};
+use crate::{Day, PersonId, Plan, ProjectId, TaskId, TeamId, cells::WHOLE, kinds::Task, words::words};
 use std::collections::{BTreeMap, BTreeSet};
 
 /// Estimate, actual and remaining of whatever is looked at. Sums are exact; a figure is rounded half up as it is shown.
@@ -92,14 +92,14 @@ impl Actuals {
     }
 
     /// What a piece adds wherever it counts as a whole.
-    fn of_piece(piece: &Piece<'_>) -> Self {
+    pub(super) fn of_piece(piece: &Piece<'_>) -> Self {
         let (estimate, remaining) = (piece.estimate.unwrap_or(0), piece.remaining);
         let part = Part { estimate, actual: piece.actual(), remaining, is_assigned: true };
         Self::of_part(piece, &part, WHOLE)
     }
 
     /// What a share, in hundredths of a percent, of somebody's part adds.
-    fn of_part(piece: &Piece<'_>, part: &Part, share: i64) -> Self {
+    pub(super) fn of_part(piece: &Piece<'_>, part: &Part, share: i64) -> Self {
         let minutes = |minutes| Minutes::share(minutes, share);
         let unestimated = if piece.is_covered { 0 } else { part.actual + part.remaining };
         Self {
@@ -113,7 +113,7 @@ impl Actuals {
     }
 
     /// What a share of minutes adds that were logged on no task.
-    fn apart(minutes: i64, share: i64) -> Self {
+    pub(super) fn apart(minutes: i64, share: i64) -> Self {
         let minutes = Minutes::share(minutes, share);
         Self { actual: minutes, unestimated: minutes, ..Self::default() }
     }
@@ -220,155 +220,23 @@ impl Asked {
 /// The rows of the figures, in the order of their keys: a row for each key with a task or a counted entry.
 #[must_use]
 pub fn table(plan: &Plan, by: By, asked: Asked) -> BTreeMap<Key, Actuals> {
-    let log = Log::of(plan, asked.cut);
-    let is_asked = asked.projects(plan);
-    let mut rows = Rows::new(plan, by);
-    all_pieces(plan, &log, &mut |piece| {
-        if is_asked(Some(piece.task.project)) {
-            rows.take_piece(piece);
-        }
-    });
+    filtered(plan, by, asked.cut, &Filter { project: asked.project, ..Filter::default() })
+}
+
+/// The same of work that a filter takes. Of a person, or of a team that a task does not name, their parts of it count.
+#[must_use]
+pub fn filtered(plan: &Plan, by: By, cut: Cut, filter: &Filter) -> BTreeMap<Key, Actuals> {
+    let (log, counts) = (Log::of(plan, cut), Counts::of(plan, filter));
+    let mut rows = Rows::new(plan, by, &counts);
+    all_pieces(plan, &log, &mut |piece| rows.take_piece(piece));
     for (project, person, minutes) in log.apart() {
-        if is_asked(project) {
+        if counts.take(None, project, std::iter::once(person)) {
             rows.take_apart(project, person, minutes);
         }
     }
     // A project is part of what it is in, which was not asked for.
-    rows.found.retain(|key, _| !matches!(key, Key::Project(id) if !is_asked(*id)));
+    rows.found.retain(|key, _| !matches!(key, Key::Project(id) if !counts.of_project(*id)));
     rows.found
-}
-
-/// Rows being summed up.
-struct Rows<'p> {
-    plan: &'p Plan,
-    by: By,
-    /// Who gives how much to which team; of `None` what is left.
-    shares: BTreeMap<PersonId, Vec<(Option<TeamId>, i64)>>,
-    found: BTreeMap<Key, Actuals>,
-}
-
-impl<'p> Rows<'p> {
-    fn new(plan: &'p Plan, by: By) -> Self {
-        let mut shares = BTreeMap::new();
-        if by == By::Team {
-            shares = shares_with_rest(plan);
-        }
-        Self { plan, by, shares, found: BTreeMap::new() }
-    }
-
-    fn add(&mut self, key: Key, figures: &Actuals) {
-        self.found.entry(key).or_default().add(figures);
-    }
-
-    fn take_piece(&mut self, piece: &Piece<'_>) {
-        let task = piece.task;
-        match self.by {
-            By::Person | By::Role => {
-                let parts = piece.parts(self.plan).into_iter();
-                self.add_parts(piece, parts.map(|(person, part)| (self.key_of(person), part, WHOLE)).collect());
-            }
-            By::Team => self.take_of_teams(piece),
-            By::Task => {
-                let figures = Actuals::of_piece(piece);
-                let line = std::iter::successors(Some(task.id), |id| self.plan.tasks.get(id)?.parent);
-                line.for_each(|id| self.found.entry(Key::Task(Some(id))).or_default().add(&figures));
-            }
-            By::Project => {
-                let figures = Actuals::of_piece(piece);
-                self.add_to_projects(Some(task.project), &figures);
-            }
-            By::Kind => self.add(Key::Kind(task.kind.clone()), &Actuals::of_piece(piece)),
-            By::Tag if task.tags.is_empty() => self.add(Key::Tag(String::new()), &Actuals::of_piece(piece)),
-            By::Tag => {
-                let tags: BTreeSet<&String> = task.tags.iter().collect();
-                for tag in tags {
-                    self.add(Key::Tag(tag.clone()), &Actuals::of_piece(piece));
-                }
-            }
-            By::Level => self.add(self.level(Some(task.project)), &Actuals::of_piece(piece)),
-        }
-    }
-
-    /// All of a task that names a team, in its row and those of the teams that it is in; else what its people have × share.
-    fn take_of_teams(&mut self, piece: &Piece<'_>) {
-        if let Some(team) = piece.task.team {
-            let figures = Actuals::of_piece(piece);
-            let line = self.plan.team_line(team);
-            line.for_each(|team| self.found.entry(Key::Team(Some(team.id))).or_default().add(&figures));
-            return;
-        }
-        let mut parts = Vec::new();
-        for (person, part) in piece.parts(self.plan) {
-            parts.extend(self.shares_of(person).into_iter().map(|(team, share)| (Key::Team(team), part, share)));
-        }
-        self.add_parts(piece, parts);
-    }
-
-    /// Adds shares of people's parts to rows. However many people of a row have a part in it, it is one task.
-    fn add_parts(&mut self, piece: &Piece<'_>, parts: Vec<(Key, Part, i64)>) {
-        let mut of_rows: BTreeMap<Key, Actuals> = BTreeMap::new();
-        for (key, part, share) in parts {
-            of_rows.entry(key).or_default().add(&Actuals::of_part(piece, &part, share));
-        }
-        for (key, mut figures) in of_rows {
-            figures.without_estimate = figures.without_estimate.min(1);
-            self.add(key, &figures);
-        }
-    }
-
-    fn take_apart(&mut self, project: Option<ProjectId>, person: PersonId, minutes: i64) {
-        let figures = Actuals::apart(minutes, WHOLE);
-        match self.by {
-            By::Task => self.add(Key::Task(None), &figures),
-            By::Project => self.add_to_projects(project, &figures),
-            By::Person | By::Role => self.add(self.key_of(Some(person)), &figures),
-            By::Team => {
-                for (team, share) in self.shares_of(Some(person)) {
-                    self.add(Key::Team(team), &Actuals::apart(minutes, share));
-                }
-            }
-            By::Kind => self.add(Key::Kind(String::new()), &figures),
-            By::Tag => self.add(Key::Tag(String::new()), &figures),
-            By::Level => self.add(self.level(project), &figures),
-        }
-    }
-
-    fn add_to_projects(&mut self, project: Option<ProjectId>, figures: &Actuals) {
-        match project {
-            None => self.add(Key::Project(None), figures),
-            Some(id) => {
-                let line = self.plan.project_line(id);
-                line.for_each(|above| self.found.entry(Key::Project(Some(above.id))).or_default().add(figures));
-            }
-        }
-    }
-
-    fn level(&self, project: Option<ProjectId>) -> Key {
-        Key::Level(project.map(|id| self.plan.project_line(id).count().saturating_sub(1)))
-    }
-
-    fn key_of(&self, person: Option<PersonId>) -> Key {
-        if self.by == By::Person {
-            return Key::Person(person);
-        }
-        let role = person.and_then(|id| self.plan.people.get(&id)).map(|entry| &entry.person.role);
-        Key::Role(role.map_or_else(String::new, |role| self.plan.spellings().role(role)))
-    }
-
-    fn shares_of(&self, person: Option<PersonId>) -> Vec<(Option<TeamId>, i64)> {
-        person.and_then(|person| self.shares.get(&person)).cloned().unwrap_or_else(|| vec![(None, WHOLE)])
-    }
-}
-
-/// What everybody gives to each team, outer ones too, and what is left of their whole besides all of them.
-fn shares_with_rest(plan: &Plan) -> BTreeMap<PersonId, Vec<(Option<TeamId>, i64)>> {
-    let given = crate::rules::given(plan);
-    let with_rest = |(person, shares): (PersonId, Vec<(TeamId, i64)>)| {
-        let rest = WHOLE - i64::from(given.get(&person).copied().unwrap_or(0));
-        let shares = shares.into_iter().map(|(team, share)| (Some(team), share)).chain([(None, rest)]);
-        (person, shares.filter(|(_, share)| *share > 0).collect())
-    };
-    team_shares(plan).into_iter().map(with_rest).collect()
 }
 
 /// The figures of a task with everything inside it.

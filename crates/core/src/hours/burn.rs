@@ -1,7 +1,7 @@
 //! Budgets: what of them is used, what is planned, what is left and on which day they run out (`rules/hours.md`, "A budget").
 
 use super::{
-    heaps::heaps,
+    heaps::heaps_of,
     money::{Rate, cents, end_of_person, end_unnamed, rate_on},
 };
 use crate::{
@@ -10,11 +10,13 @@ use crate::{
     by_day::ByDay,
     demand::{Slot, TaskPart, Window, booking_minutes, landed, person_load, seat_loads, team_parts},
     kinds::{BudgetLineId, Person, Who},
+    parts::in_parts,
     plan::Entry,
     settings::Envelope,
     spread::largest_remainder,
 };
 use rust_decimal::Decimal;
+use rustc_hash::FxHashMap;
 use std::collections::{BTreeMap, HashMap};
 
 /// What has a budget.
@@ -107,6 +109,19 @@ pub struct Standing<T> {
 }
 
 impl Burn {
+    /// Adds what is used, or is planned on a day.
+    fn put(&mut self, day: Option<Day>, amount: &Amount) {
+        match day {
+            None => self.used.add(amount),
+            Some(day) => self.planned.entry(day).or_default().add(amount),
+        }
+    }
+
+    fn add(&mut self, other: &Self) {
+        self.used.add(&other.used);
+        other.planned.iter().for_each(|(day, amount)| self.put(Some(*day), amount));
+    }
+
     /// In minutes.
     #[must_use]
     pub fn hours(&self, budget: Option<i64>, today: Day) -> Standing<i64> {
@@ -147,97 +162,111 @@ impl Burn {
     }
 }
 
-/// Which budgets work of a project burns, looked up once for each project and name of a line.
+/// What can burn, and which of it work burns.
 struct Budgets<'p> {
     plan: &'p Plan,
+    all: Vec<Budgeted>,
+    /// Where in `all` each stands.
+    places: HashMap<Budgeted, usize>,
     /// The lines of each project that has some.
     lines: HashMap<ProjectId, Vec<BudgetLineId>>,
-    known_lines: HashMap<(ProjectId, &'p str), Option<Budgeted>>,
-    known_projects: HashMap<ProjectId, Vec<Budgeted>>,
-    burns: BTreeMap<Budgeted, Burn>,
 }
 
 impl<'p> Budgets<'p> {
     fn of(plan: &'p Plan) -> Self {
-        let mut found = Self {
-            plan,
-            lines: HashMap::new(),
-            known_lines: HashMap::new(),
-            known_projects: HashMap::new(),
-            burns: BTreeMap::new(),
-        };
+        let mut lines: HashMap<ProjectId, Vec<BudgetLineId>> = HashMap::new();
         for line in plan.records.budget_lines.values() {
-            found.lines.entry(line.project).or_default().push(line.id);
-            found.burns.entry(Budgeted::Line(line.id)).or_default();
+            lines.entry(line.project).or_default().push(line.id);
         }
-        let has_one = |id: &ProjectId| {
-            plan.records.projects.get(id).is_some_and(|it| it.budget_minutes.is_some() || it.budget_money.is_some())
-        };
-        for project in plan.records.projects.keys() {
-            let above = plan.project_line(*project).map(|it| it.id).filter(|id| has_one(id));
-            let above: Vec<Budgeted> = above.map(Budgeted::Project).collect();
-            if has_one(project) {
-                found.burns.entry(Budgeted::Project(*project)).or_default();
-            }
-            if !above.is_empty() {
-                found.known_projects.insert(*project, above);
-            }
-        }
-        found
+        let projects = plan.records.projects.values();
+        let with_one = projects.filter(|it| it.budget_minutes.is_some() || it.budget_money.is_some());
+        let all: Vec<Budgeted> = with_one
+            .map(|project| Budgeted::Project(project.id))
+            .chain(plan.records.budget_lines.keys().map(|id| Budgeted::Line(*id)))
+            .chain(lines.keys().map(|id| Budgeted::NoLine(*id)))
+            .collect();
+        let places = all.iter().enumerate().map(|(at, of)| (*of, at)).collect();
+        Self { plan, all, places, lines }
     }
 
     /// The line that work of a project burns: the one it names, else the only one of the project, or of the nearest above it that has
     /// lines; `None` where there are no lines at all.
-    fn line(&mut self, project: ProjectId, name: &'p str) -> Option<Budgeted> {
+    fn line(&self, (project, name): Line<'_>) -> Option<Budgeted> {
         if self.lines.is_empty() {
             return None;
         }
-        let key = (project, name);
-        if let Some(known) = self.known_lines.get(&key) {
-            return *known;
-        }
         let named = self.plan.line_named(project, name).filter(|_| !name.is_empty()).map(Budgeted::Line);
-        let found = named.or_else(|| {
+        named.or_else(|| {
             let mut above = self.plan.project_line(project).map(|it| it.id);
             let (nearest, lines) = above.find_map(|id| Some((id, self.lines.get(&id)?)))?;
             Some(if let [only] = lines[..] { Budgeted::Line(only) } else { Budgeted::NoLine(nearest) })
-        });
-        self.known_lines.insert(key, found);
-        found
+        })
     }
 
-    fn is_any(&self) -> bool {
-        !self.burns.is_empty()
-    }
-
-    /// Adds to the line that a name means for work of a project.
-    fn put_on_line(&mut self, (project, name): (ProjectId, &'p str), day: Option<Day>, amount: &Amount) {
-        if let Some(of) = self.line(project, name) {
-            put(self.burns.entry(of).or_default(), day, amount);
-        }
-    }
-
-    /// Adds to a project and those above it.
-    fn put_on_projects(&mut self, project: ProjectId, day: Option<Day>, amount: &Amount) {
-        for of in self.known_projects.get(&project).into_iter().flatten() {
-            put(self.burns.entry(*of).or_default(), day, amount);
-        }
+    /// Where everything stands that work in the sum of a project and on a line burns.
+    fn burnt_by(&self, of: ProjectId, line: Line<'_>) -> Vec<usize> {
+        let projects = self.plan.project_line(of).map(|it| Budgeted::Project(it.id));
+        self.line(line).into_iter().chain(projects).filter_map(|it| self.places.get(&it).copied()).collect()
     }
 }
 
-/// Adds what is used, or is planned on a day.
-fn put(burn: &mut Burn, day: Option<Day>, amount: &Amount) {
-    match day {
-        None => burn.used.add(amount),
-        Some(day) => burn.planned.entry(day).or_default().add(amount),
+/// Budgets as they burn.
+struct Burning<'a, 'p> {
+    budgets: &'a Budgets<'p>,
+    /// In the order of `budgets.all`.
+    burns: Vec<Burn>,
+    /// What burns, looked up once for each project and line.
+    known: FxHashMap<(ProjectId, Line<'p>), Vec<usize>>,
+}
+
+impl<'a, 'p> Burning<'a, 'p> {
+    fn none_of(budgets: &'a Budgets<'p>) -> Self {
+        Self { budgets, burns: vec![Burn::default(); budgets.all.len()], known: FxHashMap::default() }
+    }
+
+    /// Adds what is used, or is planned on a day, in the sum of a project and on a line.
+    fn put(&mut self, of: ProjectId, line: Line<'p>, day: Option<Day>, amount: &Amount) {
+        for at in self.known.entry((of, line)).or_insert_with(|| self.budgets.burnt_by(of, line)) {
+            self.burns[*at].put(day, amount);
+        }
+    }
+
+    fn put_piece(&mut self, person: Option<&Person>, (of, line, day, minutes): Piece<'p>) {
+        self.put(of, line, Some(day), &Amount::work(person, day, minutes));
+    }
+
+    /// What one person logged, and what lies ahead of them.
+    fn put_person(&mut self, entry: &'p Entry, today: Day) {
+        let plan = self.budgets.plan;
+        let log = (entry.person.id, plan.log_of(entry.person.id, Day::MIN, Day::MAX));
+        heaps_of(plan, log, &|_| (), &mut |heap| {
+            let Some(project) = heap.project else { return };
+            let name = heap.task.and_then(|id| plan.tasks.get(&id)).map_or("", |task| task.line.as_str());
+            self.put(project, (project, name), None, &Amount::work(Some(&entry.person), heap.day, heap.minutes));
+        });
+        of_person(plan, entry, today, &mut |piece| self.put_piece(Some(&entry.person), piece));
+    }
+
+    /// What no person carries, and expenses; those of days after today are planned.
+    fn put_rest(&mut self, today: Day) {
+        let plan = self.budgets.plan;
+        for expense in plan.records.expenses.values() {
+            let amount = Amount { money: expense.sum() * Decimal::from(60), ..Amount::default() };
+            let day = Some(expense.date).filter(|day| *day > today);
+            self.put(expense.project, (expense.project, &expense.line), day, &amount);
+        }
+        of_nobody(plan, today, &mut |piece| self.put_piece(None, piece));
     }
 }
 
 /// A booking's project, the line that it names, and its minutes.
 type Booked<'a> = (ProjectId, &'a str, ByDay);
 
-/// Minutes of one day as they lie on lines: in the sum of which project, of whose line.
-type Piece<'a> = (ProjectId, (ProjectId, &'a str), Day, i64);
+/// The line that work names, and the project that it is looked for in.
+type Line<'a> = (ProjectId, &'a str);
+
+/// Minutes of one day as they lie on lines: in the sum of which project, on which line.
+type Piece<'a> = (ProjectId, Line<'a>, Day, i64);
 
 /// Shows how the load from today on lies on lines: minutes of a task on the line of the task, whatever booking they fill, and what of
 /// a day is beyond those on the lines of its bookings, in proportion.
@@ -251,7 +280,7 @@ fn each_piece<'a>(
     let range = days.indexes(today, days.last());
     let counts_tasks = plan.settings.envelope != Envelope::Bookings;
     // Where minutes of tasks lie: in the first project above that is booked on the day, else in their own.
-    let mut filled: HashMap<(ProjectId, usize), i64> = HashMap::new();
+    let mut filled: FxHashMap<(ProjectId, usize), i64> = FxHashMap::default();
     for part in parts.iter().filter(|_| counts_tasks) {
         let line: Vec<ProjectId> = plan.project_line(part.project).map(|project| project.id).collect();
         let name = plan.tasks.get(&part.task).map_or("", |task| task.line.as_str());
@@ -268,6 +297,12 @@ fn each_piece<'a>(
         for index in range.clone() {
             let rest = i64::from(load[index]) - filled.get(&(project, index)).copied().unwrap_or(0);
             if rest <= 0 {
+                continue;
+            }
+            if let [(_, name, minutes)] = own[..] {
+                if minutes[index] > 0 {
+                    see((project, (project, *name), days.day(index), rest));
+                }
                 continue;
             }
             let weights: Vec<i64> = own.iter().map(|(_, _, minutes)| i64::from(minutes[index])).collect();
@@ -322,33 +357,22 @@ fn of_nobody<'a>(plan: &'a Plan, today: Day, see: &mut dyn FnMut(Piece<'a>)) {
 /// days after today are planned.
 #[must_use]
 pub fn table(plan: &Plan, today: Day) -> BTreeMap<Budgeted, Burn> {
-    let mut budgets = Budgets::of(plan);
-    if !budgets.is_any() {
-        return budgets.burns;
+    let budgets = Budgets::of(plan);
+    if budgets.all.is_empty() {
+        return BTreeMap::new();
     }
-    heaps(plan, (Day::MIN, Day::MAX), &mut |heap| {
-        let Some(project) = heap.project else { return };
-        let name = heap.task.and_then(|id| plan.tasks.get(&id)).map_or("", |task| task.line.as_str());
-        let person = plan.people.get(&heap.person).map(|it| &*it.person);
-        let amount = Amount::work(person, heap.day, heap.minutes);
-        budgets.put_on_line((project, name), None, &amount);
-        budgets.put_on_projects(project, None, &amount);
+    let parts = in_parts(&plan.everybody(), |people| {
+        let mut burning = Burning::none_of(&budgets);
+        for entry in people {
+            burning.put_person(entry, today);
+        }
+        burning.burns
     });
-    for expense in plan.records.expenses.values() {
-        let amount = Amount { money: expense.sum() * Decimal::from(60), ..Amount::default() };
-        let day = Some(expense.date).filter(|day| *day > today);
-        budgets.put_on_line((expense.project, &expense.line), day, &amount);
-        budgets.put_on_projects(expense.project, day, &amount);
+    let mut all = Burning::none_of(&budgets);
+    all.put_rest(today);
+    for part in parts {
+        all.burns.iter_mut().zip(&part).for_each(|(burn, more)| burn.add(more));
     }
-    let mut take = |person: Option<&Person>, piece| {
-        let (of, line, day, minutes): Piece<'_> = piece;
-        let amount = Amount::work(person, day, minutes);
-        budgets.put_on_line(line, Some(day), &amount);
-        budgets.put_on_projects(of, Some(day), &amount);
-    };
-    for entry in plan.people.values() {
-        of_person(plan, entry, today, &mut |piece| take(Some(&entry.person), piece));
-    }
-    of_nobody(plan, today, &mut |piece| take(None, piece));
-    budgets.burns
+    let is_told = |(of, burn): &(Budgeted, Burn)| !matches!(of, Budgeted::NoLine(_)) || *burn != Burn::default();
+    budgets.all.iter().copied().zip(all.burns).filter(is_told).collect()
 }

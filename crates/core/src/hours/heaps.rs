@@ -64,10 +64,3 @@ pub(crate) fn heaps_of<K: PartialEq>(
     }
     heaps.iter().for_each(see);
 }
-
-/// Shows the heaps of what everybody logged from a day to another one, whenever it was.
-pub(crate) fn heaps(plan: &Plan, (from, to): (Day, Day), see: &mut impl FnMut(&Heap)) {
-    for log in plan.whole_log(from, to) {
-        heaps_of(plan, log, &|_| (), see);
-    }
-}

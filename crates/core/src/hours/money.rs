@@ -1,11 +1,12 @@
 //! What work costs and what is billed: minutes × the rate of whoever did it, or will do it, on the day.
 
-use super::heaps::{Heap, heaps};
+use super::heaps::{Heap, heaps_of};
 use crate::{
     Day, Plan, ProjectId, TeamId,
     availability::Days,
     demand::{Slot, Window, end_of_queue, end_of_teams_queue, person_load, seat_loads},
     kinds::Person,
+    parts::in_parts,
     plan::Entry,
 };
 use rust_decimal::{Decimal, RoundingStrategy};
@@ -195,25 +196,42 @@ fn each_unnamed(plan: &Plan, today: Day, see: &mut impl FnMut(ProjectId, &Money)
     }
 }
 
-/// The figures of every project, with those inside it, and of what was logged on none: a row for each with a figure.
-#[must_use]
-pub fn table(plan: &Plan, today: Day) -> BTreeMap<Option<ProjectId>, Money> {
-    let mut own: BTreeMap<Option<ProjectId>, Money> = BTreeMap::new();
-    heaps(plan, (Day::MIN, Day::MAX), &mut |heap| {
-        own.entry(heap.project).or_default().add(&Money::of_heap(plan, heap));
-    });
+/// Figures of each project for itself, and of none.
+type Sums = BTreeMap<Option<ProjectId>, Money>;
+
+/// What some people logged, and what lies ahead of them.
+fn of_people(plan: &Plan, people: &[&Entry], today: Day) -> Sums {
+    let mut own = Sums::new();
+    for entry in people {
+        let log = (entry.person.id, plan.log_of(entry.person.id, Day::MIN, Day::MAX));
+        heaps_of(plan, log, &|_| (), &mut |heap| {
+            own.entry(heap.project).or_default().add(&Money::of_heap(plan, heap));
+        });
+        each_of_person(plan, entry, today, &mut |project, money| own.entry(Some(project)).or_default().add(money));
+    }
+    own
+}
+
+/// What no person carries, and expenses.
+fn of_nobody(plan: &Plan, today: Day) -> Sums {
+    let mut own = Sums::new();
     for expense in plan.records.expenses.values() {
         own.entry(Some(expense.project)).or_default().add(&Money::of_expense(expense.sum()));
     }
-    let mut put = |project: ProjectId, money: &Money| own.entry(Some(project)).or_default().add(money);
-    plan.people.values().for_each(|entry| each_of_person(plan, entry, today, &mut put));
-    each_unnamed(plan, today, &mut put);
-    let mut sums: BTreeMap<Option<ProjectId>, Money> = BTreeMap::new();
-    for (project, money) in &own {
+    each_unnamed(plan, today, &mut |project, money| own.entry(Some(project)).or_default().add(money));
+    own
+}
+
+/// The figures of every project, with those inside it, and of what was logged on none: a row for each with a figure.
+#[must_use]
+pub fn table(plan: &Plan, today: Day) -> BTreeMap<Option<ProjectId>, Money> {
+    let mut sums = Sums::new();
+    let parts = in_parts(&plan.everybody(), |people| of_people(plan, people, today));
+    for (project, money) in parts.into_iter().chain([of_nobody(plan, today)]).flatten() {
         match project {
-            None => sums.entry(None).or_default().add(money),
+            None => sums.entry(None).or_default().add(&money),
             Some(id) => {
-                plan.project_line(*id).for_each(|above| sums.entry(Some(above.id)).or_default().add(money));
+                plan.project_line(id).for_each(|above| sums.entry(Some(above.id)).or_default().add(&money));
             }
         }
     }

@@ -1,7 +1,7 @@
 //! Pieces of work: what estimates, logs and remainders are summed over. A leaf is one, and so is what of a parent is not broken
 //! down into the tasks inside it.
 
-use super::heaps::{Heap, heaps};
+use super::heaps::{Heap, heaps_of};
 use crate::{
     Day, PersonId, Plan, ProjectId, TaskId,
     demand::{effort_of, left_of, parts_of},
@@ -47,13 +47,16 @@ impl<'p> Log<'p> {
             return Self::All(plan);
         }
         let (mut on_tasks, mut apart) = (HashMap::<TaskId, Vec<Logged>>::new(), BTreeMap::new());
-        heaps(plan, cut.days(), &mut |heap| {
-            let Heap { person, minutes, entries, .. } = *heap;
-            match heap.task {
-                Some(task) => on_tasks.entry(task).or_default().push(Logged { person, minutes, entries }),
-                None => *apart.entry((heap.project, person)).or_insert(0) += minutes,
-            }
-        });
+        let (from, to) = cut.days();
+        for log in plan.whole_log(from, to) {
+            heaps_of(plan, log, &|_| (), &mut |heap| {
+                let Heap { person, minutes, entries, .. } = *heap;
+                match heap.task {
+                    Some(task) => on_tasks.entry(task).or_default().push(Logged { person, minutes, entries }),
+                    None => *apart.entry((heap.project, person)).or_insert(0) += minutes,
+                }
+            });
+        }
         Self::Cut(on_tasks, apart)
     }
 

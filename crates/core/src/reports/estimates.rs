@@ -7,7 +7,7 @@ use super::{
 };
 use crate::{
     Eyes, Plan,
-    hours::{Actuals, Asked, Cut, Key, actuals},
+    hours::{Actuals, Cut, Key, actuals},
 };
 use std::{borrow::Cow, collections::BTreeMap};
 
@@ -64,18 +64,11 @@ fn outer(plan: &Plan, key: &Key) -> Option<Key> {
 
 /// Whether a row is asked for, and seen: what one person has is for them and a few others.
 fn counts(eyes: &Eyes<'_>, ask: &Ask, key: &Key) -> bool {
-    let (plan, filter) = (eyes.plan, &ask.filter);
     match key {
-        Key::Person(Some(id)) => eyes.knows(*id) && filter.person.is_none_or(|one| one == *id),
-        Key::Team(id) => filter.team.is_none_or(|one| *id == Some(one)),
-        Key::Kind(word) => filter.kind.is_empty() || *word == filter.kind,
-        Key::Task(Some(id)) => {
-            let Some(task) = plan.tasks.get(id) else { return false };
-            filter.person.is_none_or(|one| task.assignees.people().any(|person| person == one))
-                && filter.team.is_none_or(|team| task.team == Some(team))
-                && (filter.kind.is_empty() || task.kind == filter.kind)
-                && (filter.tag.is_empty() || task.tags.contains(&filter.tag))
-        }
+        Key::Person(Some(id)) => eyes.knows(*id),
+        // Whoever is of a team may be of others too.
+        Key::Team(Some(id)) => ask.filter.team.is_none_or(|team| eyes.plan.team_line(*id).any(|it| it.id == team)),
+        Key::Team(None) => ask.filter.team.is_none(),
         _ => true,
     }
 }
@@ -92,8 +85,9 @@ pub(super) fn report<'p>(eyes: &Eyes<'p>, ask: &Ask) -> Report<'p> {
         By::Kind => actuals::By::Kind,
         _ => actuals::By::Task,
     };
-    let asked = Asked { cut: Cut::ALL, project: ask.filter.project };
-    let found: BTreeMap<Key, Actuals> = actuals::table(plan, table_by, asked);
+    let is_seen = ask.filter.person.is_none_or(|person| eyes.knows(person));
+    let found: BTreeMap<Key, Actuals> =
+        if is_seen { actuals::filtered(plan, table_by, Cut::ALL, &ask.filter) } else { BTreeMap::new() };
     // Other rows are inside none.
     let nests = matches!(by, By::Task | By::Project | By::Team);
     let kept: BTreeMap<&Key, &Actuals> = found.iter().filter(|(key, _)| counts(eyes, ask, key)).collect();

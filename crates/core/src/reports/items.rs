@@ -1,17 +1,13 @@
 //! What reports are made of: entries of logged work, expenses, and tasks.
 
-use super::{Ask, By, Filter, Subject, Value, columns::Slot, first_of, person_name};
+use super::{Ask, By, Subject, Value, columns::Slot, first_of, person_name};
 use crate::{
     Day, Eyes, PersonId, Plan, ProjectId, TaskId, TeamId,
     demand::{is_parent, left_of, logged_in},
-    hours::{Heap, heaps_of, money::Money},
+    hours::{Counts, Heap, heaps_of, money::Money},
     kinds::{Expense, Task, TimeEntry, TrailId},
-    plan::LogRow,
 };
-use std::{
-    borrow::Cow,
-    collections::{BTreeSet, HashSet},
-};
+use std::borrow::Cow;
 
 /// One thing of a report.
 pub(super) enum Item<'p> {
@@ -229,46 +225,14 @@ impl<'p> Item<'p> {
     }
 }
 
-/// Which things count, looked up once.
-struct Counts<'a> {
-    filter: &'a Filter,
-    /// Whether nothing is left out.
-    takes_all: bool,
-    projects: Option<BTreeSet<ProjectId>>,
-    people: Option<HashSet<PersonId>>,
-    teams: HashSet<TeamId>,
-}
-
-impl<'a> Counts<'a> {
-    fn of(plan: &Plan, filter: &'a Filter) -> Self {
-        let teams: HashSet<TeamId> = filter.team.iter().flat_map(|id| plan.team_and_inner(*id)).collect();
-        let members = || teams.iter().filter_map(|id| plan.records.teams.get(id)).flat_map(|team| &team.members);
-        let people = filter.team.is_some().then(|| members().map(|(id, _)| *id).collect());
-        let takes_all = *filter == Filter::default();
-        Self { filter, takes_all, projects: filter.project.map(|id| plan.project_and_inner(id)), people, teams }
-    }
-
-    fn take(&self, plan: &Plan, item: &Item<'_>) -> bool {
-        if self.takes_all {
-            return true;
-        }
-        let Filter { person, kind, tag, .. } = self.filter;
-        let of = |people: &dyn Fn(PersonId) -> bool| match item {
-            Item::Logged(..) | Item::Expense(_) => item.person().is_some_and(people),
-            Item::Task(task) | Item::Done(task, _) => task.assignees.people().any(people),
-        };
-        let task = item.task(plan);
-        let is_of_team = || match (&self.people, task.and_then(|task| task.team)) {
-            (None, _) => true,
-            (Some(_), Some(team)) => self.teams.contains(&team),
-            (Some(people), None) => of(&|person| people.contains(&person)),
-        };
-        self.projects.as_ref().is_none_or(|inner| item.project().is_some_and(|id| inner.contains(&id)))
-            && person.is_none_or(|one| of(&|person| person == one))
-            && is_of_team()
-            && (kind.is_empty() || task.is_some_and(|task| task.kind == *kind))
-            && (tag.is_empty() || task.is_some_and(|task| task.tags.contains(tag)))
-    }
+/// Whether a thing counts.
+fn takes(counts: &Counts<'_>, plan: &Plan, item: &Item<'_>) -> bool {
+    let task = item.task(plan);
+    let (own, assigned) = match item {
+        Item::Logged(..) | Item::Expense(_) => (item.person(), None),
+        Item::Task(task) | Item::Done(task, _) => (None, Some(task.assignees.people())),
+    };
+    counts.take(task, item.project(), own.into_iter().chain(assigned.into_iter().flatten()))
 }
 
 /// The day on which a finished task was finished: since when its trail says so without a break. What the trail does not know has none.
@@ -278,41 +242,49 @@ fn done_on(plan: &Plan, task: &Task) -> Option<Day> {
     done.last().map(|row| row.date)
 }
 
-/// Shows everything that counts and is seen.
-pub(super) fn each<'p>(eyes: &Eyes<'p>, ask: &Ask, today: Day, see: &mut dyn FnMut(Item<'p>)) {
+/// Shows what counts of a person's log and is seen: each entry, or where things are put together, what of it is alike.
+pub(super) fn logged<'p>(
+    eyes: &Eyes<'p>,
+    ask: &Ask,
+    counts: &Counts<'_>,
+    person: PersonId,
+    see: &mut impl FnMut(Item<'p>),
+) {
     let plan = eyes.plan;
-    let counts = Counts::of(plan, &ask.filter);
+    if !eyes.knows(person) {
+        return;
+    }
+    let rows = plan.log_of(person, ask.from, ask.to);
+    let mut see = |heap: &Heap, entry: Option<&'p TimeEntry>| {
+        let item = Item::Logged(*heap, entry);
+        if takes(counts, plan, &item) {
+            see(item);
+        }
+    };
+    if ask.by.is_empty() {
+        for row in rows {
+            see(&Heap::of(plan, person, row), plan.time_entries.get(&row.id).map(|entry| &**entry));
+        }
+    } else {
+        let stretch = |day: Day| [0, 1].map(|at| ask.by.get(at).and_then(|by| first_of(*by, day)));
+        heaps_of(plan, (person, rows), &stretch, &mut |heap| see(heap, None));
+    }
+}
+
+/// Shows everything else that counts and is seen.
+pub(super) fn others<'p>(eyes: &Eyes<'p>, ask: &Ask, counts: &Counts<'_>, today: Day, see: &mut impl FnMut(Item<'p>)) {
+    let plan = eyes.plan;
     let mut see = |item: Item<'p>| {
-        if counts.take(plan, &item) {
+        if takes(counts, plan, &item) {
             see(item);
         }
     };
     let within = |day: Day| (ask.from..=ask.to).contains(&day);
     let leaves = || plan.tasks.values().filter(|task| !is_parent(plan, task.id));
     match ask.subject {
-        Subject::Time | Subject::Money => {
-            let mut see_log = |(person, rows): (PersonId, &'p [LogRow])| {
-                if !eyes.knows(person) {
-                    return;
-                }
-                if ask.by.is_empty() {
-                    for row in rows {
-                        let entry = plan.time_entries.get(&row.id).map(|entry| &**entry);
-                        see(Item::Logged(Heap::of(plan, person, row), entry));
-                    }
-                } else {
-                    let stretch = |day: Day| [0, 1].map(|at| ask.by.get(at).and_then(|by| first_of(*by, day)));
-                    heaps_of(plan, (person, rows), &stretch, &mut |heap| see(Item::Logged(*heap, None)));
-                }
-            };
-            match ask.filter.person {
-                Some(person) => see_log((person, plan.log_of(person, ask.from, ask.to))),
-                None => plan.whole_log(ask.from, ask.to).for_each(see_log),
-            }
-            if ask.subject == Subject::Money {
-                let spent = plan.records.expenses.values().filter(|it| within(it.date));
-                spent.for_each(|it| see(Item::Expense(it)));
-            }
+        Subject::Money => {
+            let spent = plan.records.expenses.values().filter(|it| within(it.date));
+            spent.for_each(|it| see(Item::Expense(it)));
         }
         Subject::Tasks => {
             let touches = |task: &&std::sync::Arc<Task>| {
@@ -334,6 +306,6 @@ pub(super) fn each<'p>(eyes: &Eyes<'p>, ask: &Ask, today: Day, see: &mut dyn FnM
             };
             leaves().filter(is_due).for_each(|task| see(Item::Task(task)));
         }
-        Subject::Estimates => {}
+        Subject::Time | Subject::Estimates => {}
     }
 }

@@ -5,9 +5,10 @@ mod columns;
 mod estimates;
 mod items;
 
+pub use crate::hours::Filter;
 pub use columns::{Column, Shape, columns_of};
 
-use crate::{Day, Eyes, PersonId, Plan, ProjectId, TeamId, kinds::Sight, words::words};
+use crate::{Day, Eyes, PersonId, Plan, hours::Counts, kinds::Sight, parts::in_parts, words::words};
 use chrono::Datelike as _;
 use columns::{grouped_columns, value_of};
 use items::{Figures, Item, Mark};
@@ -23,7 +24,8 @@ pub enum Subject {
     Time,
     /// Tasks whose dates touch the range.
     Tasks,
-    /// Estimate against actual, of all that was ever logged: what lies outside a range could not be projected.
+    /// Estimate against actual, of all that was ever logged: what lies outside a range could not be projected. Of a person, or of a team
+    /// that a task does not name, their parts of it count.
     Estimates,
     /// Tasks that were finished in the range.
     Completion,
@@ -129,21 +131,6 @@ words!(By {
     Month = "month",
 });
 
-/// Which work counts.
-#[derive(Clone, Debug, Default, PartialEq, Eq, Hash)]
-pub struct Filter {
-    /// Of this project and those inside it.
-    pub project: Option<ProjectId>,
-    /// Of this person.
-    pub person: Option<PersonId>,
-    /// Of people of this team and those inside it, or of tasks that name one of them.
-    pub team: Option<TeamId>,
-    /// Of this kind; empty for any.
-    pub kind: String,
-    /// With this tag; empty for any.
-    pub tag: String,
-}
-
 /// What is asked for.
 #[derive(Clone, Debug, PartialEq, Eq, Hash)]
 pub struct Ask {
@@ -216,6 +203,15 @@ impl Subject {
 }
 
 impl Ask {
+    /// Whose log counts.
+    fn people(&self, plan: &Plan) -> Vec<PersonId> {
+        match (self.subject, self.filter.person) {
+            (Subject::Time | Subject::Money, Some(person)) => vec![person],
+            (Subject::Time | Subject::Money, None) => plan.people.keys().copied().collect(),
+            _ => Vec::new(),
+        }
+    }
+
     /// The same, without groups that its subject does not have or that are there twice, and with at most two.
     #[must_use]
     pub fn sound(mut self) -> Self {
@@ -263,6 +259,33 @@ impl Report<'_> {
     }
 }
 
+/// What groups have, by what they are told apart by.
+type Groups<'p> = FxHashMap<[Mark<'p>; 2], Figures>;
+
+/// Everything that counts, put together.
+fn groups<'p>(eyes: &Eyes<'p>, ask: &Ask, counts: &Counts<'_>, today: Day) -> Groups<'p> {
+    let plan = eyes.plan;
+    let sees_money = eyes.sees(Sight::Money, None);
+    let put = |groups: &mut Groups<'p>, item: Item<'p>| {
+        let mark = |at: usize| ask.by.get(at).map_or(Mark::Nothing, |by| item.mark(plan, *by));
+        let figures = item.figures(plan, ask.subject, today, sees_money);
+        groups.entry([mark(0), mark(1)]).or_default().add(&figures);
+    };
+    let mut groups = Groups::default();
+    items::others(eyes, ask, counts, today, &mut |item| put(&mut groups, item));
+    let logged = in_parts(&ask.people(plan), |people| {
+        let mut groups = Groups::default();
+        for person in people {
+            items::logged(eyes, ask, counts, *person, &mut |item| put(&mut groups, item));
+        }
+        groups
+    });
+    for (mark, figures) in logged.into_iter().flatten() {
+        groups.entry(mark).or_default().add(&figures);
+    }
+    groups
+}
+
 /// Makes a report of what these eyes see; empty where they do not see its subject.
 #[must_use]
 pub fn report<'p>(eyes: &Eyes<'p>, ask: &Ask, today: Day) -> Report<'p> {
@@ -277,26 +300,26 @@ pub fn report<'p>(eyes: &Eyes<'p>, ask: &Ask, today: Day) -> Report<'p> {
     }
     let columns: Vec<Column> = if ask.by.is_empty() { columns_of(ask.subject) } else { grouped_columns(&ask) };
     let columns: Vec<Column> = columns.into_iter().filter(|column| sees_money || !column.is_money).collect();
+    let counts = Counts::of(plan, &ask.filter);
     let mut total = Figures::default();
     let rows = if ask.by.is_empty() {
         let mut items: Vec<(Item<'p>, Figures)> = Vec::new();
-        items::each(eyes, &ask, today, &mut |item| {
+        let mut see = |item: Item<'p>| {
             let figures = item.figures(plan, ask.subject, today, sees_money);
             total.add(&figures);
             items.push((item, figures));
-        });
+        };
+        for person in ask.people(plan) {
+            items::logged(eyes, &ask, &counts, person, &mut see);
+        }
+        items::others(eyes, &ask, &counts, today, &mut see);
         items.sort_by_cached_key(|(item, _)| item.order(plan));
         let row = |(item, figures): &(Item<'p>, Figures)| {
             columns.iter().map(|column| value_of(plan, column, item, figures, today)).collect()
         };
         items.iter().map(row).collect()
     } else {
-        let mut groups: FxHashMap<[Mark<'p>; 2], Figures> = FxHashMap::default();
-        items::each(eyes, &ask, today, &mut |item| {
-            let figures = item.figures(plan, ask.subject, today, sees_money);
-            let mark = |at: usize| ask.by.get(at).map_or(Mark::Nothing, |by| item.mark(plan, *by));
-            groups.entry([mark(0), mark(1)]).or_default().add(&figures);
-        });
+        let groups = groups(eyes, &ask, &counts, today);
         for figures in groups.values() {
             total.add(figures);
         }
