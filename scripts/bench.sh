@@ -53,12 +53,13 @@ export DATABASE_URL
 base=$(scripts/postgres.sh start "$folder")
 password=bench-not-secret-2026
 resident_kb() { sed -n 's/^VmRSS:[^0-9]*\([0-9]*\).*/\1/p' /proc/$server_pid/status; }
-serve() { # people port: a database and a server that holds a made-up workspace
-  DATABASE_URL=${base%/*}/bench_$1
-  psql "$base" -qtAXc "CREATE DATABASE bench_$1"
-  "$CARGO_TARGET_DIR/release/snug-bench" workspace "$cache/bench/workspace-$1" --people "$1" >&2
+serve() { # people port [entries]: a database and a server that holds a made-up workspace
+  local name=$1_${3:-0}
+  DATABASE_URL=${base%/*}/bench_$name
+  psql "$base" -qtAXc "CREATE DATABASE bench_$name"
+  "$CARGO_TARGET_DIR/release/snug-bench" workspace "$cache/bench/workspace-$name" --people "$1" --entries "${3:-0}" >&2
   "$program" migrate >&2
-  import_seconds=$( { TIMEFORMAT=%R; time "$program" import "$cache/bench/workspace-$1" >&2; } 2>&1 | tail -n 1)
+  import_seconds=$( { TIMEFORMAT=%R; time "$program" import "$cache/bench/workspace-$name" >&2; } 2>&1 | tail -n 1)
   "$program" user bench@example.test --name Bench --role manager <<<"$password" >/dev/null 2>&1
   local begun; begun=$(date +%s%N)
   RUST_LOG=error "$program" serve --port "$2" --today 2026-03-11 >/dev/null &
@@ -88,6 +89,11 @@ sleep 5
 after=$(resident_kb)
 kill "${viewers[@]}" 2>/dev/null || true
 viewer_kb=$(( after > before ? (after - before) / ${#viewers[@]} : 0 ))
+stop
+# The Hours room with 200 entries of everybody in it.
+serve 10000 8095 2000000
+logged="$import_seconds s | $ready_ms ms | $resident_mb MB"
+hours=$("$CARGO_TARGET_DIR/release/snug-bench" hours http://127.0.0.1:8095 --password "$password" --times 20)
 stop
 # Twenty people at two servers for a minute, by the test that holds both against the ledger.
 rush=$(SNUG_RUSH_SECONDS=60 TEST_DATABASE_URL=$base cargo test --quiet --locked -p snug-roster --test rush -- --nocapture 2>/dev/null | grep ' edits by ')
@@ -127,6 +133,16 @@ In headless Chromium at the same server, 1280 × 800:
 | --- | --- | --- |
 $frames
 
+## The Hours room with two million entries
+
+The same workspace, where everybody logged 200 times in the last ten weeks. Before each reading a booking is moved, so that nothing is at
+hand from the time before; the third figure is without. Entries stand in memory, person by person in the order of days, 32 bytes each besides
+the record; what is alike is added up before anything is looked up or priced.
+
+| what | median after a change | 95th percentile | median without | kB |
+| --- | --- | --- | --- | --- |
+$hours
+
 ## Twenty people at once
 
 A minute of random edits, \`crates/app/tests/rush.rs\` with the development build:
@@ -139,6 +155,7 @@ Afterwards both servers held the same plan, equal to a replay of the ledger, wit
 | --- | --- | --- | --- |
 | 1,000 people, 6,000 bookings, 3,000 tasks, 125 projects | $small |
 | 10,000 people, 60,000 bookings, 30,000 tasks, 1,250 projects | $large |
+| the same and 2,000,000 entries | $logged |
 
 One more person with six bookings, three tasks and an eighth of a project: $person_kb kB of memory in each server, and nothing on a page that does not show
 them. One more booking: two additions to its person's row, 36 bytes in memory besides its words. One more project: its own row, and a place in

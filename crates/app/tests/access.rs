@@ -6,7 +6,10 @@ mod support;
 use reqwest::{StatusCode, blocking::Client, redirect::Policy};
 use serde_json::Value;
 use snug_core::kinds::{Kind, Sight};
-use std::collections::{BTreeMap, BTreeSet};
+use std::{
+    collections::{BTreeMap, BTreeSet},
+    io::{Cursor, Read as _},
+};
 use support::{Database, PASSWORD, Server};
 
 const ROLES: [(&str, &str); 5] =
@@ -79,6 +82,12 @@ fn pages(person: &str, task: &str) -> Vec<String> {
         "/hours/worked.csv",
         "/hours/earned?baseline=B-moon",
         "/hours/bias?by=person",
+        "/hours/budgets",
+        "/hours/budgets.csv",
+        "/hours/reports",
+        "/hours/reports.csv?of=estimates&by=person",
+        "/hours/reports.xlsx?range=this+year&by=person",
+        "/hours/hint?project=moon&kind=build&estimate=4h",
         "/setup",
         "/setup/settings",
         "/setup/calendars",
@@ -114,6 +123,7 @@ fn pages(person: &str, task: &str) -> Vec<String> {
     pages.push(format!("/schedule/slips/rows/{person}"));
     pages.push(format!("/schedule/slips/sheet?person={person}"));
     pages.push(format!("/people/{person}"));
+    pages.push(format!("/hours/sheet?person={person}&week=2026-03-09"));
     pages.push(format!("/schedule/gantt/rows/{task}"));
     pages.push(format!("/schedule/gantt/sheet?row={task}"));
     pages.push(format!("/tasks/{task}"));
@@ -472,6 +482,20 @@ fn shape(address: &str) -> String {
     path.split('/').map(|part| if part.parse::<i32>().is_ok() { "N" } else { part }).collect::<Vec<_>>().join("/")
 }
 
+/// What a body says: the files in an archive or a workbook, and anything else as it is.
+fn text_of(body: &[u8]) -> String {
+    let Ok(mut archive) = zip::ZipArchive::new(Cursor::new(body)) else {
+        return String::from_utf8_lossy(body).into_owned();
+    };
+    let mut text = String::new();
+    for at in 0..archive.len() {
+        let mut bytes = Vec::new();
+        archive.by_index(at).unwrap().read_to_end(&mut bytes).unwrap();
+        text += &text_of(&bytes);
+    }
+    text
+}
+
 /// Money is in no page, file, feed or answer of those who do not see it: whatever can be reached from anywhere is looked through
 /// for figures that stand nowhere else.
 #[test]
@@ -493,6 +517,8 @@ fn a_rate_that_one_would_know_again_reaches_nobody_who_may_not() {
     assert!(said.contains("1 changes made"), "{said}");
     std::fs::remove_dir_all(folder).unwrap();
     let server = Server::start(&database);
+    let person = database.query("SELECT id FROM person WHERE email = 'teo@tidewater.test'");
+    let task = database.query("SELECT id FROM task WHERE reference = 'T06'");
     let crawl = |who: &str, most: usize| {
         let client = server.signed_in(who);
         let token = database.run(&["token", &format!("{who}@tidewater.test")]).trim().to_owned();
@@ -509,11 +535,22 @@ fn a_rate_that_one_would_know_again_reaches_nobody_who_may_not() {
             "/hours/reports?of=money",
             "/hours/reports.csv?of=money",
             "/hours/reports.csv?of=time&range=this+year",
+            "/hours/reports.xlsx?of=money&range=this+year",
+            "/hours/reports.xlsx?of=time&range=this+year",
             "/setup",
             "/setup/activity",
             "/me",
         ];
         open.extend(starts.map(str::to_owned));
+        // What is fetched by a script leads nowhere, and nothing leads there.
+        open.extend(pages(&person, &task));
+        // Whoever has a calendar of their own has it by a secret address.
+        let own = [("person", format!("{who}@tidewater.test"))];
+        let feed = client.post(server.at("/setup/calendars/own")).form(&own).send().unwrap().text().unwrap();
+        open.extend(
+            feed.split_once("/calendar/")
+                .map(|(_, rest)| format!("/calendar/{}", &rest[..rest.find(".ics").unwrap() + 4])),
+        );
         for kind in Kind::ALL {
             let about = kind.about();
             if !about.path.is_empty() {
@@ -534,7 +571,7 @@ fn a_rate_that_one_would_know_again_reaches_nobody_who_may_not() {
             let asked = client.get(server.at(&address));
             let asked = if address.starts_with("/api/") { asked.bearer_auth(&token) } else { asked };
             let body = asked.send().unwrap().bytes().unwrap();
-            let text = String::from_utf8_lossy(&body);
+            let text = text_of(&body);
             if ["7319", "7,319", "7 319"].iter().any(|figure| text.contains(figure)) {
                 found.insert(shape(&address));
             }
@@ -558,6 +595,8 @@ fn a_rate_that_one_would_know_again_reaches_nobody_who_may_not() {
         "/budget-lines",
         "/hours/budgets",
         "/hours/reports.csv",
+        "/hours/reports.xlsx",
+        "/setup/export.zip",
     ] {
         assert!(found.contains(place), "{place} of {found:?}");
     }

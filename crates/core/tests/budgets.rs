@@ -68,7 +68,7 @@ fn thousands_come_to_what_each_of_them_has() {
     let money = money::table(&plan, day(1))[&Some(ProjectId(11))];
     assert_eq!([money.cost(), money.planned_cost()].map(|sum| sum.to_string()), ["126000.00", "126000.00"]);
     let ask = Ask { subject: Subject::Time, from: day(0), to: day(0), by: vec![By::Week], filter: Filter::default() };
-    let report = report(&Eyes::of_all(&plan), &ask, day(1));
+    let report = report(&Eyes::of_all(&plan), &ask, day(1)).unwrap();
     assert_eq!(report.rows.len(), 1);
     assert_eq!(report.rows[0][1..3], [Value::Count(2_100), Value::Minutes(252_000)]);
 }

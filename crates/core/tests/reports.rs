@@ -20,7 +20,7 @@ fn ask(subject: Subject, from: i32, to: i32, by: &[By]) -> Ask {
 }
 
 fn of_all(plan: &Plan, ask: &Ask, today: i32) -> Vec<(Vec<String>, Vec<String>)> {
-    texts(&report(&Eyes::of_all(plan), ask, day(today)))
+    texts(&report(&Eyes::of_all(plan), ask, day(today)).unwrap())
 }
 
 /// Keys and figures of every row as words.
@@ -72,7 +72,7 @@ proptest! {
         let sum = |billable: bool| own.iter().filter(|it| !billable || it.billable).map(|it| i64::from(it.minutes)).sum::<i64>();
         for by in [vec![], vec![by], vec![by, then]] {
             let asked = Ask { filter: filter.clone(), ..ask(Subject::Time, from, from + length, &by) };
-            let found = report(&eyes, &asked, today);
+            let found = report(&eyes, &asked, today).unwrap();
             prop_assert_eq!(minutes(&found, "hours").iter().sum::<i64>(), sum(false));
             prop_assert_eq!(minutes(&found, "billable_hours").iter().sum::<i64>(), sum(true));
             let total = found.columns.iter().position(|column| column.name == "hours").unwrap();
@@ -93,7 +93,7 @@ proptest! {
     /// The estimates are those of estimate against actual, whatever the range.
     #[test]
     fn estimates_are_those_of_the_table(plan in support::any::plan(), from in -8..10i32) {
-        let found = report(&Eyes::of_all(&plan), &ask(Subject::Estimates, from, from + 3, &[By::Kind]), day(0));
+        let found = report(&Eyes::of_all(&plan), &ask(Subject::Estimates, from, from + 3, &[By::Kind]), day(0)).unwrap();
         let table = actuals::table(&plan, ActualsBy::Kind, actuals::Asked::default());
         let mut expected: Vec<(String, i64, i64)> = table.iter().map(|(key, figures)| {
             let Key::Kind(word) = key else { unreachable!() };
@@ -113,7 +113,7 @@ proptest! {
         let person = PersonId(who);
         let asked = |by| {
             let filter = Filter { person: Some(person), ..Filter::default() };
-            report(&Eyes::of_all(&plan), &Ask { filter, ..ask(Subject::Estimates, 0, 7, &[by]) }, day(0))
+            report(&Eyes::of_all(&plan), &Ask { filter, ..ask(Subject::Estimates, 0, 7, &[by]) }, day(0)).unwrap()
         };
         let row = actuals::table(&plan, ActualsBy::Person, actuals::Asked::default());
         let row = row.get(&Key::Person(Some(person))).copied().unwrap_or_default();
@@ -142,10 +142,10 @@ fn estimates_of_a_team_are_those_of_its_tasks_and_of_its_people() {
     ]);
     let filter = Filter { team: Some(TeamId(61)), ..Filter::default() };
     let asked = |by| Ask { filter: filter.clone(), ..ask(Subject::Estimates, 0, 7, &[by]) };
-    let found = report(&Eyes::of_all(&plan), &asked(By::Task), day(0));
+    let found = report(&Eyes::of_all(&plan), &asked(By::Task), day(0)).unwrap();
     assert_eq!(minutes(&found, "estimate"), [60, 100], "the task that names it, and half of the other");
     assert_eq!(minutes(&found, "actual"), [0, 0], "what was logged by somebody else is no part of it");
-    let found = report(&Eyes::of_all(&plan), &asked(By::Team), day(0));
+    let found = report(&Eyes::of_all(&plan), &asked(By::Team), day(0)).unwrap();
     assert_eq!(minutes(&found, "estimate"), [160]);
 }
 
@@ -195,7 +195,7 @@ fn what_is_due_in_the_range_or_overdue_is_told() {
     let due = |id, on: i32| new_task(Task { due: Some(day(on)), ..task(id, &[1], Some(60)) });
     let plan = ground().with(&[due(21, -3), due(22, 2), due(23, 9), due(24, 40)]);
     let plan = finished(&plan, 22, 1);
-    let found = report(&Eyes::of_all(&plan), &ask(Subject::Due, 1, 10, &[]), day(0));
+    let found = report(&Eyes::of_all(&plan), &ask(Subject::Due, 1, 10, &[]), day(0)).unwrap();
     let names: Vec<String> = texts(&found).into_iter().map(|(keys, _)| keys[0].clone()).collect();
     assert_eq!(names, ["Task 21", "Task 23"], "what is done is not due, what is overdue stays");
     assert_eq!(texts(&found)[0].0.last().unwrap(), "-3", "days left");
@@ -227,9 +227,9 @@ fn money_is_cost_and_expenses_against_what_is_billed() {
     assert_eq!(found[0].1, ["80.00", "25.00", "135.00", "30.00"], "cost, expenses, billed, margin");
     // Whoever does not see money gets none of it, by no subject.
     let eyes = Actor { email: "p1@x.test", role: Role::Lead }.eyes(&plan);
-    assert!(report(&eyes, &asked, day(0)).columns.is_empty());
+    assert!(report(&eyes, &asked, day(0)).unwrap().columns.is_empty());
     for by in [vec![], vec![By::Project]] {
-        let found = report(&eyes, &ask(Subject::Time, 0, 5, &by), day(0));
+        let found = report(&eyes, &ask(Subject::Time, 0, 5, &by), day(0)).unwrap();
         assert!(found.columns.iter().all(|column| !column.is_money), "{by:?}");
         assert!(found.rows.iter().flatten().all(|value| !matches!(value, Value::Money(_))));
     }
@@ -264,7 +264,7 @@ fn time_of_others_is_for_those_who_know_it() {
     let email = plan.people.get(&PersonId(1)).unwrap().person.email.clone();
     let hours = |role| {
         let eyes = Actor { email: &email, role }.eyes(&plan);
-        let found = report(&eyes, &ask(Subject::Time, 0, 0, &[By::Project]), day(0));
+        let found = report(&eyes, &ask(Subject::Time, 0, 0, &[By::Project]), day(0)).unwrap();
         minutes(&found, "hours").iter().sum::<i64>()
     };
     assert_eq!([Role::Member, Role::Viewer, Role::Manager].map(hours), [60, 60, 90]);
@@ -273,7 +273,22 @@ fn time_of_others_is_for_those_who_know_it() {
     for subject in [Subject::Time, Subject::Estimates] {
         for by in [&[][..], &[By::Kind]] {
             let asked = Ask { filter: filter.clone(), ..ask(subject, 0, 0, by) };
-            assert!(report(&eyes, &asked, day(0)).rows.is_empty(), "{subject:?} {by:?}");
+            assert!(report(&eyes, &asked, day(0)).unwrap().rows.is_empty(), "{subject:?} {by:?}");
         }
     }
+}
+
+#[test]
+fn more_entries_than_anybody_reads_are_told_in_groups_only() {
+    let many = 100_000;
+    let entries =
+        (0..=many).map(|id| logged(TimeEntry { date: day(id % 300), ..entry(1_000 + id, 1 + id % 2, None, 1) }));
+    let plan = ground().with(&entries.collect::<Vec<_>>());
+    let eyes = Eyes::of_all(&plan);
+    let refused = report(&eyes, &ask(Subject::Time, 0, 300, &[]), day(0)).unwrap_err();
+    assert!(refused.message.contains("100,001 entries lie in these days"), "{}", refused.message);
+    let rows = |asked: &Ask| report(&eyes, asked, day(0)).unwrap().rows.len();
+    assert_eq!(rows(&ask(Subject::Time, 0, 300, &[By::Person])), 2);
+    let filter = Filter { person: Some(PersonId(1)), ..Filter::default() };
+    assert_eq!(rows(&Ask { filter, ..ask(Subject::Time, 0, 300, &[]) }), 50_001);
 }

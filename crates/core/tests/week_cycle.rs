@@ -311,12 +311,19 @@ fn the_reserve_is_the_mean_of_the_last_three_finished_sprints() {
     let sprints: Vec<_> = reserve.sprints.iter().map(|(id, took, had)| (id.0, hours(*took), hours(*had))).collect();
     assert_eq!(sprints, [(83, 36, 104), (82, 30, 104), (81, 24, 104)]);
     assert_eq!((hours(reserve.mean), hours(reserve.available), hours(reserve.minutes)), (30, 104, 30));
-    assert_eq!(
-        walk_ins.reserve(day(0), day(16), day(7)).minutes,
-        30 * 60 * 64 / 104 + 1,
-        "of the days from today on, half up"
-    );
+    let next = walk_ins.reserve(day(14), day(20), day(14)).minutes;
+    assert_eq!(walk_ins.reserve(day(17), day(23), day(0)).minutes, 30 * 60 * 40 / 104, "other days are in proportion");
+    assert_eq!(walk_ins.reserve(day(0), day(16), day(7)).minutes, 1_800, "days to come share what is left");
     assert_eq!(walk_ins.reserve(day(0), day(6), day(7)).minutes, 0);
+    assert_eq!(next, 1_800 + 30 * 60 * 16 / 104 + 1, "what is left of the sprint, and half up two days beyond it");
+    // Ten hours were logged in the sprint that runs and five remain: fifteen are left, and its second week has five of its eight days.
+    let open = Task { walk_in: true, sprint: Some(SprintId(84)), team: Some(TeamId(61)), ..task(45, &[1], Some(900)) };
+    let plan = plan.with(&[new_task(open), logged(entry(990, 1, Some(45), 600))]);
+    let reserve = WalkIns::of(&plan, TeamId(61)).reserve(day(7), day(13), day(7));
+    let running = reserve.running.unwrap();
+    assert_eq!((hours(running.whole), hours(running.taken), hours(running.open)), (30, 10, 5));
+    assert_eq!(reserve.minutes, 563, "900 × 40 / 64, half up");
+    let walk_ins = WalkIns::of(&plan, TeamId(61));
     let taken = walk_ins.taken(day(-63), day(-47));
     assert_eq!(
         taken.by_requester.iter().map(|(who, it)| (who.as_str(), hours(*it))).collect::<Vec<_>>(),

@@ -46,7 +46,7 @@ fn ask(subject: Subject, by: &[By]) -> Ask {
 
 /// The values and the formulas of the sheet.
 fn sheet(plan: &Plan, ask: &Ask) -> (Range<Data>, Range<String>) {
-    let found = report(&Eyes::of_all(plan), ask, day("2026-03-11"));
+    let found = report(&Eyes::of_all(plan), ask, day("2026-03-11")).unwrap();
     let bytes = files::workbook(&found, "Time", "1 to 31 March").unwrap();
     let mut book: Xlsx<_> = open_workbook_from_rs(Cursor::new(bytes)).unwrap();
     (book.worksheet_range("Report").unwrap(), book.worksheet_formula("Report").unwrap())
@@ -92,7 +92,7 @@ fn sums_of_rows_that_lie_in_others_leave_those_out() {
 #[test]
 fn csv_and_letters_say_the_same_in_words() {
     let plan = plan();
-    let found = report(&Eyes::of_all(&plan), &ask(Subject::Time, &[By::Week, By::Project]), day("2026-03-11"));
+    let found = report(&Eyes::of_all(&plan), &ask(Subject::Time, &[By::Week, By::Project]), day("2026-03-11")).unwrap();
     assert_eq!(
         files::csv(&found),
         "week,project,number,hours,billable_hours,cost,billed\n2026-03-02,Dunes,1,5,5,0.00,0.00\n\

@@ -8,11 +8,13 @@ use crate::{
     Day, PersonId, Plan, ProjectId, TaskId, TeamId,
     availability::Days,
     cells::WHOLE,
+    demand::left_of,
     kinds::{Sprint, SprintId, SprintState, Task},
     load::team_shares,
     plan::LogRow,
     spread::largest_remainder,
 };
+use num_rational::BigRational;
 use std::collections::{BTreeMap, BTreeSet};
 
 /// A team as walk-ins look at it: who gives it how much, and which teams are inside it.
@@ -49,6 +51,21 @@ pub struct Reserve {
     pub available: i64,
     /// What is held back of them, in minutes.
     pub minutes: i64,
+    /// Of the sprint that runs on some of these days.
+    pub running: Option<Running>,
+}
+
+/// What is held back of a sprint that runs: what walk-ins of it took already, and what is left of open ones, is held back no more.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Running {
+    /// The sprint.
+    pub sprint: SprintId,
+    /// What is held back of all its days, in minutes, half up.
+    pub whole: i64,
+    /// What walk-ins took on its days, in minutes, half up.
+    pub taken: i64,
+    /// What remains of open walk-ins that are planned in it, in minutes.
+    pub open: i64,
 }
 
 /// So many finished sprints are looked at.
@@ -165,8 +182,22 @@ impl<'p> WalkIns<'p> {
         self.shares.iter().filter_map(of_one).sum()
     }
 
+    /// The sprint of the team that runs.
+    #[must_use]
+    pub fn running(&self) -> Option<&'p Sprint> {
+        let sprints = self.plan.records.sprints.values().map(|sprint| &**sprint);
+        let running = sprints.filter(|it| it.team == self.team && it.state == SprintState::Running);
+        running.min_by_key(|it| (it.start, &it.code))
+    }
+
+    /// What remains of walk-ins that are planned in a sprint and not done, in minutes of everyone.
+    fn open_in(&self, sprint: SprintId) -> i64 {
+        let tasks = self.plan.tasks.values().filter(|task| task.walk_in && task.sprint == Some(sprint));
+        tasks.filter_map(|task| left_of(self.plan, task)).sum()
+    }
+
     /// What is held back on the days of a period from today on: the mean of the last three finished sprints, in the proportion of what the
-    /// team has available. Days of a sprint that runs are of that proportion here, too.
+    /// team has available. Days of a sprint that runs share what is left of that sprint's.
     #[must_use]
     pub fn reserve(&self, from: Day, to: Day, today: Day) -> Reserve {
         let whole = i128::from(WHOLE);
@@ -175,18 +206,43 @@ impl<'p> WalkIns<'p> {
         let looked_at: Vec<&Sprint> = self.finished().into_iter().take(SPRINTS).collect();
         let taken: Vec<Minutes> = looked_at.iter().map(|it| self.sum(it.start, it.finish)).collect();
         let available: Vec<i128> = looked_at.iter().map(|it| self.available(it.start, it.finish)).collect();
-        let here = self.available(from.max(today), to);
+        let first = from.max(today);
+        let here = self.available(first, to);
         let (sum, had): (i128, i128) = (taken.iter().map(|it| i128::from(it.exact())).sum(), available.iter().sum());
         let count = i128::try_from(looked_at.len()).unwrap_or(1).max(1);
+        // Both means are over the same sprints, so that their number falls out of the proportion. Sums are in parts of a minute by `had`.
+        let had_any = had.max(1);
+        let (mut sums, mut running) = (ratio(sum * here, had_any), None);
+        if let Some(sprint) = self.running().filter(|it| it.start <= to && it.finish >= first && had > 0) {
+            let ahead = self.available(sprint.start.max(today), sprint.finish);
+            let shared = self.available(sprint.start.max(first), sprint.finish.min(to));
+            let of_all = ratio(sum * self.available(sprint.start, sprint.finish), had_any);
+            let (taken, open) = (self.sum(sprint.start, sprint.finish), self.open_in(sprint.id));
+            let used = ratio(i128::from(taken.exact()) + i128::from(open) * whole, 1);
+            let left = (of_all.clone() - used).max(ratio(0, 1));
+            sums += left * ratio(shared, ahead.max(1)) - ratio(sum * shared, had_any);
+            let minutes = |sum: &BigRational| half_up_of(sum, whole);
+            running = Some(Running { sprint: sprint.id, whole: minutes(&of_all), taken: taken.rounded(), open });
+        }
         let sprints = looked_at.iter().zip(&taken).zip(&available);
         Reserve {
             mean: half_up(sum, whole * count),
             available: half_up(here, whole),
-            // Both means are over the same sprints, so that their number falls out of the proportion.
-            minutes: if had > 0 { half_up(sum * here, whole * had) } else { 0 },
+            minutes: half_up_of(&sums, whole),
+            running,
             sprints: sprints.map(|((it, taken), had)| (it.id, taken.rounded(), half_up(*had, whole))).collect(),
         }
     }
+}
+
+fn ratio(of: i128, by: i128) -> BigRational {
+    BigRational::new(of.into(), by.into())
+}
+
+/// A sum in parts of a minute, half up to minutes.
+fn half_up_of(sum: &BigRational, parts: i128) -> i64 {
+    let minutes = sum / ratio(parts, 1) + ratio(1, 2);
+    i64::try_from(minutes.floor().to_integer()).unwrap_or(i64::MAX)
 }
 
 /// Sums half up to minutes; those that come to nothing are left out.

@@ -8,7 +8,14 @@ mod items;
 pub use crate::hours::Filter;
 pub use columns::{Column, Shape, columns_of};
 
-use crate::{Day, Eyes, PersonId, Plan, hours::Counts, kinds::Sight, parts::in_parts, words::words};
+use crate::{
+    Day, Eyes, PersonId, Plan,
+    hours::Counts,
+    kinds::Sight,
+    parts::in_parts,
+    rules::{Refusal, grouped},
+    words::words,
+};
 use chrono::Datelike as _;
 use columns::{grouped_columns, value_of};
 use items::{Figures, Item, Mark};
@@ -166,7 +173,7 @@ pub enum Value<'p> {
 }
 
 /// A report: its columns, its rows in order, and the sum of each column that adds up.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, Default, PartialEq)]
 pub struct Report<'p> {
     /// The columns.
     pub columns: Vec<Column>,
@@ -286,30 +293,37 @@ fn groups<'p>(eyes: &Eyes<'p>, ask: &Ask, counts: &Counts<'_>, today: Day) -> Gr
     groups
 }
 
+/// More entries than these are told in groups only.
+pub const MOST_ENTRIES: usize = 100_000;
+
 /// Makes a report of what these eyes see; empty where they do not see its subject.
-#[must_use]
-pub fn report<'p>(eyes: &Eyes<'p>, ask: &Ask, today: Day) -> Report<'p> {
+///
+/// # Errors
+/// More entries would have a row each than anybody reads.
+pub fn report<'p>(eyes: &Eyes<'p>, ask: &Ask, today: Day) -> Result<Report<'p>, Refusal> {
     let ask = ask.clone().sound();
     let plan = eyes.plan;
     let sees_money = eyes.sees(Sight::Money, None);
     if !eyes.sees(ask.subject.sight(), None) {
-        return Report { columns: Vec::new(), rows: Vec::new(), keys: 0, totals: Vec::new(), inside: None };
+        return Ok(Report::default());
     }
     if ask.subject == Subject::Estimates {
-        return estimates::report(eyes, &ask);
+        return Ok(estimates::report(eyes, &ask));
     }
     let columns: Vec<Column> = if ask.by.is_empty() { columns_of(ask.subject) } else { grouped_columns(&ask) };
     let columns: Vec<Column> = columns.into_iter().filter(|column| sees_money || !column.is_money).collect();
     let counts = Counts::of(plan, &ask.filter);
     let mut total = Figures::default();
     let rows = if ask.by.is_empty() {
+        let people = ask.people(plan);
+        check_number(people.iter().map(|person| plan.log_of(*person, ask.from, ask.to).len()).sum())?;
         let mut items: Vec<(Item<'p>, Figures)> = Vec::new();
         let mut see = |item: Item<'p>| {
             let figures = item.figures(plan, ask.subject, today, sees_money);
             total.add(&figures);
             items.push((item, figures));
         };
-        for person in ask.people(plan) {
+        for person in people {
             items::logged(eyes, &ask, &counts, person, &mut see);
         }
         items::others(eyes, &ask, &counts, today, &mut see);
@@ -336,7 +350,19 @@ pub fn report<'p>(eyes: &Eyes<'p>, ask: &Ask, today: Day) -> Report<'p> {
     let sum = |column: &Column| if column.adds_up { total.value(column.slot) } else { Value::Nothing };
     let totals = columns.iter().map(sum).collect();
     let keys = columns.iter().take_while(|column| !column.adds_up).count();
-    Report { columns, rows, keys, totals, inside: None }
+    Ok(Report { columns, rows, keys, totals, inside: None })
+}
+
+/// So many entries are refused a row each as nobody reads, and as would take the memory of others.
+fn check_number(entries: usize) -> Result<(), Refusal> {
+    if entries <= MOST_ENTRIES {
+        return Ok(());
+    }
+    let number = grouped(i64::try_from(entries).unwrap_or(i64::MAX));
+    let message = format!(
+        "{number} entries lie in these days, too many for a row each: put them together by something, or choose fewer days or one person."
+    );
+    Err(Refusal::value("by", message))
 }
 
 /// What a day is called that stands for its week or month; `None` where days are not told apart.

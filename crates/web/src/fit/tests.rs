@@ -529,12 +529,22 @@ fn what_was_worked_is_a_line_over_past_days_for_those_who_see_it() {
     let query = query(&plan, &params);
     for at in 0..9 {
         let date = query.from + i32::try_from(at).unwrap();
-        let logged: i32 = plan.logged_by(entry.person.id).filter(|it| it.date == date).map(|it| it.minutes).sum();
+        let logged: i32 = plan.log_of(entry.person.id, date, date).iter().map(|row| row.minutes).sum();
         let (_, _, top) = found.0.iter().find(|(from, to, _)| (*from..*to).contains(&at)).unwrap();
         let floor = query.height.floor();
         let expected = floor - (f64::from(logged) / 60.0 * query.height.hour()).min(floor);
         assert!((top - expected).abs() < 0.01, "{date}: {logged} minutes at {top}");
     }
     assert!(line(&params, &Eyes::of_none(&plan)).0.is_empty(), "not for those who do not see them");
+    let told = |eyes: &Eyes<'_>| {
+        let selected = query.selecting(entry.person.id.0, query.from);
+        sheet::view(eyes, &selected, true).unwrap().worked
+    };
+    let of_week = plan.log_of(entry.person.id, query.from, query.from + 6).iter().map(|row| i64::from(row.minutes));
+    assert_eq!(
+        (told(&all), told(&Eyes::of_none(&plan))),
+        (Some(crate::words::hours(of_week.sum())), None),
+        "as the side sheet"
+    );
     assert!(line(&FitParams { layers: String::new(), ..params }, &all).0.is_empty(), "nor where nobody asks for it");
 }

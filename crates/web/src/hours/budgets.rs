@@ -21,13 +21,18 @@ use snug_core::{
 };
 use std::{collections::BTreeMap, sync::Arc};
 
-/// In which measure.
+/// In which measure, and of what.
 #[derive(Default, Deserialize)]
 #[serde(default)]
 pub struct Asked {
     #[serde(rename = "in")]
     measure: String,
+    /// What a project or a line is called, or a part of it.
+    q: String,
 }
+
+/// As many projects as one reads; a filter finds the others.
+const MOST: usize = 200;
 
 /// One budget.
 struct Row {
@@ -47,8 +52,6 @@ struct Row {
 
 /// A project and its budgets.
 struct Group {
-    /// What stands first: what runs out soonest.
-    order: (Option<Day>, String),
     rows: Vec<Row>,
 }
 
@@ -60,7 +63,9 @@ struct BudgetsPage {
     in_money: bool,
     sees_money: bool,
     currency: String,
+    q: String,
     groups: Vec<Group>,
+    left_out: usize,
 }
 
 /// A standing in figures of one measure, with its words.
@@ -123,7 +128,13 @@ fn runs_out(day: Option<Day>, is_used_up: bool, order: DateOrder) -> String {
     }
 }
 
-fn groups(plan: &Plan, burns: &BTreeMap<Budgeted, Burn>, in_money: bool, today: Day) -> Vec<Group> {
+/// The projects whose name, or that of a line, holds some words, what runs out soonest first, and how many more there are.
+fn groups(
+    plan: &Plan,
+    burns: &BTreeMap<Budgeted, Burn>,
+    (in_money, words): (bool, &str),
+    today: Day,
+) -> (Vec<Group>, usize) {
     let mut found: BTreeMap<ProjectId, Vec<(Budgeted, Shown, Option<Day>)>> = BTreeMap::new();
     for (of, burn) in burns {
         let (hours, money) = of.budget(plan);
@@ -135,13 +146,21 @@ fn groups(plan: &Plan, burns: &BTreeMap<Budgeted, Burn>, in_money: bool, today: 
             found.entry(project).or_default().push((*of, shown, out));
         }
     }
+    let name_of = |project: &ProjectId| plan.records.projects.get(project).map_or("", |it| it.name.as_str());
+    let words = words.trim().to_lowercase();
+    let has_words = |name: &str| name.to_lowercase().contains(&words);
+    found.retain(|project, list| has_words(name_of(project)) || list.iter().any(|(of, ..)| has_words(of.line(plan))));
     let widest = |(budget, used, planned): (Option<i64>, i64, i64)| budget.unwrap_or(0).max(used + planned);
     let most = found.values().flatten().map(|(_, it, _)| widest(it.sizes)).max().unwrap_or(1);
     let order = plan.settings.date_order;
-    let mut groups: Vec<Group> = Vec::new();
-    for (project, list) in found {
-        let name = plan.records.projects.get(&project).map_or("", |it| it.name.as_str());
+    let mut sorted: Vec<_> = found.into_iter().collect();
+    sorted.sort_by_cached_key(|(project, list)| {
         let soonest = list.iter().filter_map(|(_, _, out)| *out).min();
+        (soonest.is_none(), soonest, name_of(project).to_lowercase())
+    });
+    let left_out = sorted.len().saturating_sub(MOST);
+    let group = |(project, list): (ProjectId, Vec<(Budgeted, Shown, Option<Day>)>)| {
+        let name = name_of(&project);
         let row = |(of, shown, out): &(Budgeted, Shown, Option<Day>)| {
             let (name, href) = match of {
                 Budgeted::Project(id) => (name.to_owned(), format!("/projects/{id}")),
@@ -165,10 +184,9 @@ fn groups(plan: &Plan, burns: &BTreeMap<Budgeted, Burn>, in_money: bool, today: 
                 over: shown.over,
             }
         };
-        groups.push(Group { order: (soonest, name.to_lowercase()), rows: list.iter().map(row).collect() });
-    }
-    groups.sort_by(|a, b| (a.order.0.is_none(), &a.order).cmp(&(b.order.0.is_none(), &b.order)));
-    groups
+        Group { rows: list.iter().map(row).collect() }
+    };
+    (sorted.into_iter().take(MOST).map(group).collect(), left_out)
 }
 
 /// The page.
@@ -188,12 +206,15 @@ pub async fn page(
     let kept = Arc::clone(&state.kept);
     crate::computed(move || {
         let burns = kept.get(&plan, today.to_string(), || burn::table(&plan, today));
+        let (groups, left_out) = groups(&plan, &burns, (in_money, &asked.q), today);
         BudgetsPage {
             frame,
             in_money,
             sees_money,
             currency: plan.settings.currency.clone(),
-            groups: groups(&plan, &burns, in_money, today),
+            q: asked.q,
+            groups,
+            left_out,
         }
         .render()
     })

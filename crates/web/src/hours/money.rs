@@ -8,10 +8,11 @@ use crate::{
 };
 use askama::Template;
 use axum::{
-    extract::State,
+    extract::{Query, State},
     response::{Html, Response},
 };
 use rust_decimal::{Decimal, prelude::ToPrimitive as _};
+use serde::Deserialize;
 use snug_core::{
     Plan, ProjectId,
     hours::money::{Money, table},
@@ -39,8 +40,21 @@ struct Row {
 struct MoneyPage {
     frame: Frame,
     currency: String,
+    q: String,
     rows: Vec<Row>,
+    left_out: usize,
 }
+
+/// Which projects.
+#[derive(Default, Deserialize)]
+#[serde(default)]
+pub struct Asked {
+    /// What a project is called, or a part of it.
+    q: String,
+}
+
+/// As many projects as one reads; a filter finds the others.
+const MOST: usize = 200;
 
 /// What everything costs, worked out once for a plan and a day.
 struct Sums(BTreeMap<Option<ProjectId>, Money>);
@@ -114,7 +128,11 @@ fn row(plan: &Plan, id: ProjectId, money: &Money, most: i64) -> Option<Row> {
 }
 
 /// The page.
-pub async fn page(State(state): State<AppState>, user: User) -> Result<Html<String>, Error> {
+pub async fn page(
+    State(state): State<AppState>,
+    user: User,
+    Query(asked): Query<Asked>,
+) -> Result<Html<String>, Error> {
     must_see(&user)?;
     let plan = state.keeper.plan();
     let today = state.today();
@@ -122,22 +140,26 @@ pub async fn page(State(state): State<AppState>, user: User) -> Result<Html<Stri
     let kept = Arc::clone(&state.kept);
     crate::computed(move || {
         let sums = kept.get(&plan, today.to_string(), || Sums(table(&plan, today)));
-        let named = sums.0.iter().filter_map(|(id, money)| Some(((*id)?, money)));
+        let words = asked.q.trim().to_lowercase();
+        let has_words = |id: &ProjectId| {
+            plan.records.projects.get(id).is_some_and(|project| project.name.to_lowercase().contains(&words))
+        };
+        let named = sums.0.iter().filter_map(|(id, money)| Some(((*id)?, money))).filter(|(id, _)| has_words(id));
         let widest = |(id, money): (ProjectId, &Money)| {
             let budget = plan.records.projects.get(&id).and_then(|it| it.budget_money).unwrap_or_default();
             cents(budget.max(money.cost() + money.spent() + money.planned_cost()))
         };
         let most = named.clone().map(widest).max().unwrap_or(1);
-        let mut rows: Vec<(Vec<String>, Row)> = Vec::new();
-        for (id, money) in named {
-            // A project stands behind the one that it is in.
-            let mut line: Vec<String> = plan.project_line(id).map(|it| it.name.to_lowercase()).collect();
+        let mut found: Vec<(ProjectId, &Money)> = named.collect();
+        // A project stands behind the one that it is in.
+        found.sort_by_cached_key(|(id, _)| {
+            let mut line: Vec<String> = plan.project_line(*id).map(|it| it.name.to_lowercase()).collect();
             line.reverse();
-            rows.extend(row(&plan, id, money, most).map(|row| (line, row)));
-        }
-        rows.sort_by(|a, b| a.0.cmp(&b.0));
-        let currency = plan.settings.currency.clone();
-        MoneyPage { frame, currency, rows: rows.into_iter().map(|(_, row)| row).collect() }.render()
+            line
+        });
+        let left_out = found.len().saturating_sub(MOST);
+        let rows = found.into_iter().take(MOST).filter_map(|(id, money)| row(&plan, id, money, most)).collect();
+        MoneyPage { frame, currency: plan.settings.currency.clone(), q: asked.q, rows, left_out }.render()
     })
     .await
 }

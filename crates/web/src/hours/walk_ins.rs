@@ -16,7 +16,7 @@ use serde::Deserialize;
 use snug_core::{
     Day, Plan, TeamId,
     hours::walk_ins::{Taken, WalkIns},
-    kinds::{Kind, Project, Sprint, SprintState, Team},
+    kinds::{Kind, Project, Sprint, SprintId, Team},
 };
 use std::{collections::BTreeMap, sync::Arc};
 
@@ -98,11 +98,11 @@ fn explained(plan: &Plan, of: &WalkIns<'_>, period: (&str, Day, Day), today: Day
     if reserve.sprints.is_empty() {
         return vec!["No sprint of this team is finished yet, so nothing is held back.".to_owned()];
     }
-    let name = |id| plan.records.sprints.get(id).map(|it: &Arc<Sprint>| it.name.clone()).unwrap_or_default();
+    let name = |id: SprintId| plan.records.sprints.get(&id).map(|it: &Arc<Sprint>| it.name.clone()).unwrap_or_default();
     let three: Vec<String> =
-        reserve.sprints.iter().map(|(id, took, _)| format!("{} in {}", words::hours(*took), name(id))).collect();
+        reserve.sprints.iter().map(|(id, took, _)| format!("{} in {}", words::hours(*took), name(*id))).collect();
     let had: Vec<String> = reserve.sprints.iter().map(|(_, _, had)| words::hours(*had)).collect();
-    vec![
+    let mut says = vec![
         format!("Walk-ins took {}: {} in the mean.", three.join(", "), words::hours(reserve.mean)),
         format!(
             "The team had {} available in them, and has {} in {} from today on.",
@@ -110,8 +110,19 @@ fn explained(plan: &Plan, of: &WalkIns<'_>, period: (&str, Day, Day), today: Day
             words::hours(reserve.available),
             period.0
         ),
-        format!("In that proportion {} are held back.", words::hours(reserve.minutes)),
-    ]
+    ];
+    says.extend(reserve.running.map(|it| {
+        format!(
+            "In that proportion {} are held back of {}; walk-ins took {} of them, and {} of open ones remain.",
+            words::hours(it.whole),
+            name(it.sprint),
+            words::hours(it.taken),
+            words::hours(it.open)
+        )
+    }));
+    let of = if reserve.running.is_some() { "So" } else { "In that proportion" };
+    says.push(format!("{of} {} are held back.", words::hours(reserve.minutes)));
+    says
 }
 
 /// The page.
@@ -153,8 +164,8 @@ fn made(plan: &Plan, frame: Frame, asked: &Asked, today: Day) -> WalkInsPage {
     };
     let Some(team) = team else { return page };
     let of = WalkIns::of(plan, team.id);
-    let running = plan.records.sprints.values().find(|it| it.team == team.id && it.state == SprintState::Running);
-    let sprints = running.map(|it| &**it).into_iter().chain(of.finished().into_iter().take(SPRINTS));
+    let running = of.running();
+    let sprints = running.into_iter().chain(of.finished().into_iter().take(SPRINTS));
     let sprints: Vec<_> = sprints.map(|it| (it.name.clone(), it.start, it.finish)).collect();
     let all = of.taken(monday - 7 * (WEEKS - 1), today);
     let mut tasks: Vec<_> = all.by_task.iter().filter_map(|(id, it)| Some((plan.tasks.get(id)?, *it))).collect();

@@ -18,7 +18,7 @@ use crate::{
 };
 use askama::Template;
 use snug_core::{
-    Eyes, Plan,
+    Day, Eyes, Plan,
     availability::minutes_in_part,
     by_day::ByDay,
     cells::{Bucket, Grain},
@@ -63,6 +63,8 @@ pub struct SheetView {
     pub limit: String,
     pub result_name: String,
     pub result: String,
+    /// What was logged on past days of the cell; nothing where there are none, or where it is not seen.
+    pub worked: Option<String>,
     pub remarks: Vec<String>,
     pub ways: Option<Ways>,
     pub bookings: Vec<BookingForm>,
@@ -108,6 +110,7 @@ pub fn view(eyes: &Eyes<'_>, query: &FitQuery, may_book: bool) -> Option<SheetVi
         limit: words::hours(cell.limit.unwrap_or(0)),
         result_name,
         result,
+        worked: worked(eyes, entry, bucket, query.today),
         remarks: remarks(eyes, entry, &cells, bucket),
         ways,
         bookings: bookings(plan, entry, booked, bucket, &here, query, &palette),
@@ -135,6 +138,13 @@ fn count(plan: &Plan, entry: &Entry, bucket: Bucket, query: &FitQuery) -> Option
         over: made.cell.spill > 0,
         inside: most.into_iter().chain(made.tasks.iter().map(task)).collect(),
     })
+}
+
+fn worked(eyes: &Eyes<'_>, entry: &Entry, bucket: Bucket, today: Day) -> Option<String> {
+    let person = entry.person.id;
+    let is_told = bucket.from < today && eyes.knows(person);
+    let log = eyes.plan.log_of(person, bucket.from, bucket.to.min(today - 1));
+    is_told.then(|| words::hours(log.iter().map(|row| i64::from(row.minutes)).sum()))
 }
 
 fn limit_name(entry: &Entry, by_day: bool) -> String {

@@ -37,27 +37,37 @@ async fn mail_one(state: &AppState, look: &Due) -> Result<(), Error> {
     let Some(account) = accounts::by_id(state.keeper.db(), look.account).await? else { return Ok(()) };
     let (state_of, name, address) = (state.clone(), look.name.clone(), look.address.clone());
     let (letter, enclosed) = crate::worked_out(move || letter(&state_of, &account, &name, &address)).await??;
-    state.mail_with(letter, Some(enclosed)).await
+    state.mail_with(letter, enclosed).await
 }
 
-fn letter(state: &AppState, account: &Account, name: &str, address: &str) -> Result<(Letter, Enclosure), Error> {
+fn letter(
+    state: &AppState,
+    account: &Account,
+    name: &str,
+    address: &str,
+) -> Result<(Letter, Option<Enclosure>), Error> {
     let plan = state.keeper.plan();
     let eyes = account.actor().eyes(&plan);
     let query = address.split_once('?').map_or("", |(_, query)| query);
     let asked = Asked::read(&serde_urlencoded::from_str::<Pairs>(query).unwrap_or_default());
     let today = state.today();
     let (found, ask, _) = made(&eyes, &asked, today);
-    let found = found.only(&asked.columns);
+    let whole = format!("{}{address}", state.base());
+    let (about, says) = (subject_label(ask.subject), says(&plan, &ask));
+    let letter = |body: String| Letter { to: account.email.clone(), subject: format!("{name}: {says}"), body };
+    let found = match found {
+        Ok(found) => found.only(&asked.columns),
+        Err(refusal) => {
+            return Ok((letter(format!("{about}, {says}\n\n{}\n\nAs a page: {whole}\n", refusal.message)), None));
+        }
+    };
     let rows = found.rows.len();
     let table = match rows {
         0 => "There is nothing in these days.\n".to_owned(),
         _ => files::letter(&found, MOST),
     };
     let more = if rows > MOST { format!("\n{} more rows are in the workbook.\n", rows - MOST) } else { String::new() };
-    let whole = format!("{}{address}", state.base());
-    let (about, says) = (subject_label(ask.subject), says(&plan, &ask));
-    let enclosed =
-        Enclosure { name: "report.xlsx", media: crate::answer::WORKBOOK, bytes: workbook(&eyes, &asked, today)? };
-    let body = format!("{about}, {says}\n\n{table}{more}\nAs a page: {whole}\n");
-    Ok((Letter { to: account.email.clone(), subject: format!("{name}: {says}"), body }, enclosed))
+    let bytes = workbook(&plan, &found, &ask)?;
+    let enclosed = Enclosure { name: "report.xlsx", media: crate::answer::WORKBOOK, bytes };
+    Ok((letter(format!("{about}, {says}\n\n{table}{more}\nAs a page: {whole}\n")), Some(enclosed)))
 }

@@ -22,12 +22,13 @@ use axum::{
 };
 use chart::Chart;
 use snug_core::{
-    Day, Eyes, Plan,
+    Day, Eyes, Plan, Refusal,
     kinds::Sight,
     reports::{Ask, By, Column, Range, Report, Shape, Subject, Value, report},
     settings::DateOrder,
 };
 use snug_exchange::report as files;
+use std::collections::BTreeSet;
 
 /// As many rows as one reads; the files have all.
 const MOST: usize = 500;
@@ -102,8 +103,8 @@ fn is_figure(shape: Shape) -> bool {
     !matches!(shape, Shape::Text | Shape::Day)
 }
 
-/// A report with all of its columns, what it was asked for by, and what is wrong with that.
-fn made<'p>(eyes: &Eyes<'p>, asked: &Asked, today: Day) -> (Report<'p>, Ask, Option<&'static str>) {
+/// A report with all of its columns, what it was asked for by, and what is wrong with that; or why it cannot be had.
+fn made<'p>(eyes: &Eyes<'p>, asked: &Asked, today: Day) -> (Result<Report<'p>, Refusal>, Ask, Option<&'static str>) {
     let (ask, problem) = asked.ask(eyes.plan, today);
     (report(eyes, &ask, today), ask, problem)
 }
@@ -155,6 +156,8 @@ fn page_of(user: &User, plan: &Plan, asked: Asked, today: Day, (frame, looks): (
     let eyes = user.eyes(plan);
     let order = plan.settings.date_order;
     let (whole, ask, problem) = made(&eyes, &asked, today);
+    let refused = whole.as_ref().err().map(|refusal| refusal.message.clone());
+    let whole = whole.unwrap_or_default();
     let all = whole.columns.clone();
     let group = |chosen: &str, but: Option<By>| -> Vec<Choice> {
         let known = ask.subject.groups().iter().filter(|by| Some(**by) != but);
@@ -194,13 +197,10 @@ fn page_of(user: &User, plan: &Plan, asked: Asked, today: Day, (frame, looks): (
     let code = |(code, name): (&String, &String)| (code.clone(), name.clone());
     let mut teams: Vec<(String, String)> = plan.records.teams.values().map(|it| code((&it.code, &it.name))).collect();
     teams.sort_by_key(|(_, name)| name.to_lowercase());
-    let mut tags: Vec<String> = plan.tasks.values().flat_map(|task| task.tags.iter().cloned()).collect();
-    let mut kinds: Vec<String> =
-        plan.tasks.values().map(|task| task.kind.clone()).filter(|it| !it.is_empty()).collect();
-    for list in [&mut tags, &mut kinds] {
-        list.sort_unstable();
-        list.dedup();
-    }
+    let tags: BTreeSet<&str> = plan.tasks.values().flat_map(|task| task.tags.iter().map(String::as_str)).collect();
+    let kinds: BTreeSet<&str> =
+        plan.tasks.values().map(|task| task.kind.as_str()).filter(|it| !it.is_empty()).collect();
+    let owned = |words: BTreeSet<&str>| words.into_iter().map(str::to_owned).collect::<Vec<_>>();
     ReportPage {
         frame,
         title: subject_label(ask.subject).to_owned(),
@@ -215,8 +215,8 @@ fn page_of(user: &User, plan: &Plan, asked: Asked, today: Day, (frame, looks): (
         projects: crate::offers::projects(plan, |_| true).into_iter().map(|it| code((&it.code, &it.name))).collect(),
         people: super::sheet::people(&eyes).into_iter().map(|(id, name)| (id.to_string(), name)).collect(),
         teams,
-        kinds,
-        tags,
+        kinds: owned(kinds),
+        tags: owned(tags),
         columns: all
             .iter()
             .map(|column| {
@@ -230,7 +230,7 @@ fn page_of(user: &User, plan: &Plan, asked: Asked, today: Day, (frame, looks): (
                 (column.name.to_owned(), column.label.to_owned(), figure.is_some_and(|it| it.name == column.name))
             })
             .collect(),
-        problem: problem.map(str::to_owned),
+        problem: refused.or_else(|| problem.map(str::to_owned)),
         heads: found.columns.iter().map(|column| (column.label, is_figure(column.shape))).collect(),
         rows: found.rows.iter().take(MOST).map(line).map(named).collect(),
         totals: if found.rows.is_empty() { Vec::new() } else { line(&found.totals) },
@@ -249,9 +249,10 @@ pub async fn csv(State(state): State<AppState>, user: User, Query(pairs): Query<
     let asked = Asked::read(&pairs);
     may_see(&user, &asked)?;
     let (plan, today) = (state.keeper.plan(), state.today());
-    let text =
-        crate::worked_out(move || files::csv(&made(&user.eyes(&plan), &asked, today).0.only(&asked.columns))).await?;
-    Ok(answer::csv("report.csv", text))
+    let text = crate::worked_out(move || {
+        Ok::<_, Refusal>(files::csv(&made(&user.eyes(&plan), &asked, today).0?.only(&asked.columns)))
+    });
+    Ok(answer::csv("report.csv", text.await??))
 }
 
 /// The report as a workbook.
@@ -259,12 +260,15 @@ pub async fn xlsx(State(state): State<AppState>, user: User, Query(pairs): Query
     let asked = Asked::read(&pairs);
     may_see(&user, &asked)?;
     let (plan, today) = (state.keeper.plan(), state.today());
-    let bytes = crate::worked_out(move || workbook(&user.eyes(&plan), &asked, today)).await??;
+    let made = crate::worked_out(move || {
+        let (found, ask, _) = made(&user.eyes(&plan), &asked, today);
+        workbook(&plan, &found?.only(&asked.columns), &ask)
+    });
+    let bytes = made.await??;
     Ok(answer::workbook("report.xlsx", bytes))
 }
 
-fn workbook(eyes: &Eyes<'_>, asked: &Asked, today: Day) -> Result<Vec<u8>, Error> {
-    let (found, ask, _) = made(eyes, asked, today);
-    let made = files::workbook(&found.only(&asked.columns), subject_label(ask.subject), &says(eyes.plan, &ask));
+fn workbook(plan: &Plan, found: &Report<'_>, ask: &Ask) -> Result<Vec<u8>, Error> {
+    let made = files::workbook(found, subject_label(ask.subject), &says(plan, ask));
     made.map_err(|error| Error::Files(error.to_string()))
 }
