@@ -87,7 +87,7 @@ fn pages(person: &str, task: &str) -> Vec<String> {
         "/hours/reports",
         "/hours/reports.csv?of=estimates&by=person",
         "/hours/reports.xlsx?range=this+year&by=person",
-        "/hours/hint?project=moon&kind=build&estimate=4h",
+        "/hours/hint?kind=build&estimate=4h",
         "/setup",
         "/setup/settings",
         "/setup/calendars",
@@ -123,7 +123,6 @@ fn pages(person: &str, task: &str) -> Vec<String> {
     pages.push(format!("/schedule/slips/rows/{person}"));
     pages.push(format!("/schedule/slips/sheet?person={person}"));
     pages.push(format!("/people/{person}"));
-    pages.push(format!("/hours/sheet?person={person}&week=2026-03-09"));
     pages.push(format!("/schedule/gantt/rows/{task}"));
     pages.push(format!("/schedule/gantt/sheet?row={task}"));
     pages.push(format!("/tasks/{task}"));
@@ -544,6 +543,7 @@ fn a_rate_that_one_would_know_again_reaches_nobody_who_may_not() {
         open.extend(starts.map(str::to_owned));
         // What is fetched by a script leads nowhere, and nothing leads there.
         open.extend(pages(&person, &task));
+        open.push(format!("/hours/sheet?person={person}&week=2026-03-09"));
         // Whoever has a calendar of their own has it by a secret address.
         let own = [("person", format!("{who}@tidewater.test"))];
         let feed = client.post(server.at("/setup/calendars/own")).form(&own).send().unwrap().text().unwrap();
