@@ -178,6 +178,8 @@ test("money is for managers: the tab, the page, and what a budget that runs hot 
   await signIn(page, "mira");
   await page.goto("/hours/money");
   await expect(page.locator(".vessels > li", { hasText: "Beetle Hall refit" }).locator(".verdict")).toHaveText(/over$/);
+  await page.goto("/hours/money?q=moon");
+  await expect(page.locator(".vessels > li")).toHaveText([/Moon Garden/, /Moon Garden: the dunes/]);
   await page.goto("/hours/earned?baseline=B-moon");
   await expect(page.getByRole("img", { name: /Planned, earned and actual hours by week/ })).toBeVisible();
   await page.goto("/hours/bias");
@@ -225,6 +227,17 @@ test("budgets say what is left and when they run out; a member sees hours alone"
   await page.goto("/hours/budgets");
   await page.getByLabel("Measure").selectOption({ label: "In money (EUR)" });
   await expect(page.locator(".budgets > li", { hasText: "Beetle Hall refit" }).locator(".verdict")).toContainText("runs out");
+  // A line is found with its project, in the measure that was chosen; a name that nothing has leads back.
+  const find = page.getByLabel("Filter by name");
+  await find.fill("install");
+  await find.press("Enter");
+  await expect(page.locator(".budgets > li").first()).toContainText("Moon Garden");
+  await expect(page.locator(".budgets")).toHaveCount(1);
+  await expect(page.getByLabel("Measure")).toHaveValue("money");
+  await find.fill("no such budget");
+  await find.press("Enter");
+  await page.getByRole("link", { name: "Show all" }).click();
+  await expect(page.getByLabel("Measure")).toHaveValue("money");
 });
 
 test("a new estimate of a kind that took longer is hinted at, and taken with one click", async ({ page }) => {

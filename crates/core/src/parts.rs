@@ -15,3 +15,18 @@ pub(crate) fn in_parts<I: Sync, T: Send>(list: &[I], work: impl Fn(&[I]) -> T + 
         _ => list.par_chunks(size).map(work).collect(),
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn parts_are_the_list_in_its_order() {
+        for length in [0, 1, FEWEST, FEWEST + 1, 10 * FEWEST + 7] {
+            let list: Vec<usize> = (0..length).collect();
+            let parts = in_parts(&list, |part| (part.len(), part.to_vec()));
+            assert_eq!(parts.iter().flat_map(|(_, part)| part.clone()).collect::<Vec<_>>(), list);
+            assert!(parts.iter().all(|(size, _)| *size > 0), "nobody works on nothing");
+        }
+    }
+}

@@ -139,6 +139,24 @@ proptest! {
         }
     }
 
+    /// Where rates change on a day to come, what lies before it costs the one, and what lies after it the other.
+    #[test]
+    fn what_is_to_come_is_priced_by_its_day(plan in logged_plan(), turn in 1..20i32, before in 1..9i64, after in 1..9i64) {
+        let rated = |rates: Vec<DatedRate>| money::table(&with_people(&plan, |it| Person { rates: rates.clone(), ..it.clone() }), day(0));
+        let [both, late, always] = [
+            vec![rate(None, Some(60 * before), None), rate(Some(turn), Some(60 * after), None)],
+            vec![rate(Some(turn), Some(60), None)],
+            vec![rate(None, Some(60), None)],
+        ].map(rated);
+        for id in (11..=15).map(ProjectId) {
+            let [both, late, always] = [&both, &late, &always].map(|sums| sums.get(&Some(id)).copied().unwrap_or_default());
+            // Where only later work has a rate, of one a minute, that is the minutes of it.
+            let (later, all) = (late.planned_cost(), always.planned_cost());
+            prop_assert_eq!(both.planned_cost(), Decimal::from(before) * (all - later) + Decimal::from(after) * later, "of {}", id);
+            prop_assert_eq!(Decimal::from(late.planned_unrated - always.planned_unrated), all - later);
+        }
+    }
+
     /// Planned is the firm load of the plan as it was meant, on every past day; booked that of its bookings alone; and nothing that was
     /// logged is lost, whatever it stands under.
     #[test]
