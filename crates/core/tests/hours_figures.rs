@@ -148,9 +148,14 @@ proptest! {
             vec![rate(Some(turn), Some(60), None)],
             vec![rate(None, Some(60), None)],
         ].map(rated);
+        let rows = Rows::new(&plan, Grain::Week, day(0), day(FAR) + 400);
         for id in (11..=15).map(ProjectId) {
             let [both, late, always] = [&both, &late, &always].map(|sums| sums.get(&Some(id)).copied().unwrap_or_default());
-            // Where only later work has a rate, of one a minute, that is the minutes of it.
+            // Where only later work has a rate, of one a minute, that is the minutes of it, but for what nobody carries.
+            let bucket = Bucket { from: day(turn), to: day(FAR) };
+            let load: i64 = plan.project_and_inner(id).into_iter().map(|id| rows.of_project(Some(id), bucket).load).sum();
+            let least = Decimal::from(load - always.planned_unrated);
+            prop_assert!((least..=Decimal::from(load)).contains(&late.planned_cost()), "of {}: {} of {}", id, late.planned_cost(), load);
             let (later, all) = (late.planned_cost(), always.planned_cost());
             prop_assert_eq!(both.planned_cost(), Decimal::from(before) * (all - later) + Decimal::from(after) * later, "of {}", id);
             prop_assert_eq!(Decimal::from(late.planned_unrated - always.planned_unrated), all - later);
