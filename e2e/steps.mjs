@@ -37,11 +37,15 @@ export async function signIn(page, who = "mira", base = process.env.SNUG_URL) {
   await ready(page);
 }
 
-/** The message that one means is told: “Booking changed” is not “Taken back: Booking changed”, which may still stand there. */
-export function told(page, message) {
+/**
+ * The message that one means is told: “Booking changed” is not “Taken back: Booking changed”, which may still stand there. A grid has drawn
+ * what came of it then, so that what is gripped next is gripped as it stands.
+ */
+export async function told(page, message) {
   const box = page.locator("#toast");
   const older = page.locator("b", { hasText: /^Taken back/ });
-  return expect(message.startsWith("Taken back") ? box : box.filter({ hasNot: older })).toContainText(message);
+  await expect(message.startsWith("Taken back") ? box : box.filter({ hasNot: older })).toContainText(message);
+  await expect(page.locator('#grid[aria-busy="true"]')).toHaveCount(0);
 }
 
 /** Takes the last change back, and waits until that is told. */

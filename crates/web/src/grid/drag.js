@@ -239,12 +239,14 @@ export function startDrags(grid) {
     }
     if (!done.hold || !done.way) return done.hold?.giveUp();
     done.hold.way = done.way;
-    const answer = await done.hold.drop();
-    await grid.afterChange(answer, null, done.hold);
-    if (answer.ok) {
-      leaveAll();
-      await grid.refresh(done.hold.touched());
-    }
+    await grid.during(async () => {
+      const answer = await done.hold.drop();
+      await grid.afterChange(answer, null, done.hold);
+      if (answer.ok) {
+        leaveAll();
+        await grid.refresh(done.hold.touched());
+      }
+    });
   });
 
   function giveUp() {

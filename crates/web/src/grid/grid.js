@@ -21,6 +21,7 @@ class Grid {
     this.room = room;
     this.place = new Place(room);
     this.waiting = []; // what changed while something was in one's hand
+    this.changing = 0; // changes that are on their way, or told and not drawn yet
     this.rows = new Rows(this.place, { holds: () => this.isHolding(), waits: (keys) => this.waiting.push(keys) });
     this.sheet = new Sheet(this);
     this.presence = new Presence(this);
@@ -66,6 +67,19 @@ class Grid {
     this.sheet.mark();
   }
 
+  /** Says that the grid is busy while a change is made, until what came of it is drawn: until then shapes are what they were. */
+  async during(change) {
+    const { element } = this.place;
+    this.changing += 1;
+    element.setAttribute("aria-busy", "true");
+    try {
+      return await change();
+    } finally {
+      this.changing -= 1;
+      if (!this.changing) element.removeAttribute("aria-busy");
+    }
+  }
+
   /** Tells what came of a change, and brings the room up to date. */
   async afterChange(answer, form = null, hold = null) {
     if (answer.aborted) return;
@@ -85,11 +99,11 @@ class Grid {
 
   /** Does what the hand did with what stands now. */
   async anyway(hold, seen) {
-    await this.afterChange(await send(`${this.room.deeds}/${hold.deed}`, { ...hold.fields, seen, ...hold.way }));
+    await this.during(async () => this.afterChange(await send(`${this.room.deeds}/${hold.deed}`, { ...hold.fields, seen, ...hold.way })));
   }
 
   async step(path) {
-    await this.afterChange(await send(path, {}));
+    await this.during(async () => this.afterChange(await send(path, {})));
   }
 
   // ------------------------------------------------------------------------------------------------------- what one looks at

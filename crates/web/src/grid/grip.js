@@ -234,7 +234,7 @@ export class Grip {
     const stayed = slip && (row < 0 || this.held.rows[row].contains(slip));
     if (idle || stayed) return this.giveUp();
     this.letGo();
-    await this.done(await held.drop(), held, cell);
+    await this.grid.during(async () => this.done(await held.drop(), held, cell));
   }
 
   /** A deed of the grip that needs no way. */
@@ -242,7 +242,7 @@ export class Grip {
     const { cell } = this.held;
     const held = this.letGo();
     held.giveUp();
-    await this.done(await send(`${this.grid.room.deeds}/${deed}`, fields), held, cell);
+    await this.grid.during(async () => this.done(await send(`${this.grid.room.deeds}/${deed}`, fields), held, cell));
   }
 
   async done(answer, held, cell) {

@@ -84,9 +84,11 @@ export class Sheet {
     const submit = form.querySelector("button[type=submit]");
     const back = this.whereIn(form);
     submit.disabled = true;
-    const answer = await send(form.getAttribute("action"), new FormData(form));
-    submit.disabled = false;
-    await this.grid.afterChange(answer, form);
+    await this.grid.during(async () => {
+      const answer = await send(form.getAttribute("action"), new FormData(form));
+      submit.disabled = false;
+      await this.grid.afterChange(answer, form);
+    });
     back();
   }
 

@@ -10,7 +10,7 @@ const mode = () => (new URLSearchParams(location.search).get("mode") === "carry"
 async function draw(grid, row, from, days = null) {
   const { seen } = row.dataset;
   if (!days || !seen || row.querySelector("[data-shape]") || !row.matches(".leaf")) return grid.openCell(row, from);
-  await grid.afterChange(await send("/schedule/tasks/dates", { seen, start: days[0], finish: days[1] }));
+  await grid.during(async () => grid.afterChange(await send("/schedule/tasks/dates", { seen, start: days[0], finish: days[1] })));
 }
 
 /** Opens one of the sheet's forms on a row. */
