@@ -289,6 +289,10 @@ fn more_entries_than_anybody_reads_are_told_in_groups_only() {
     assert!(refused.message.contains("100,001 entries lie in these days"), "{}", refused.message);
     let rows = |asked: &Ask| report(&eyes, asked, day(0)).unwrap().rows.len();
     assert_eq!(rows(&ask(Subject::Time, 0, 300, &[By::Person])), 2);
+    let email = plan.people.get(&PersonId(1)).unwrap().person.email.clone();
+    let own = Actor { email: &email, role: Role::Member }.eyes(&plan);
+    let seen = report(&own, &ask(Subject::Time, 0, 300, &[]), day(0)).unwrap();
+    assert_eq!(seen.rows.len(), 50_001, "what one does not see is not counted against one");
     let filter = Filter { person: Some(PersonId(1)), ..Filter::default() };
     assert_eq!(rows(&Ask { filter, ..ask(Subject::Time, 0, 300, &[]) }), 50_001);
 }

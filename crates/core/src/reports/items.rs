@@ -242,7 +242,7 @@ fn done_on(plan: &Plan, task: &Task) -> Option<Day> {
     done.last().map(|row| row.date)
 }
 
-/// Shows what counts of a person's log and is seen: each entry, or where things are put together, what of it is alike.
+/// Shows what counts of the log of a person whose hours are seen: each entry, or where things are put together, what of it is alike.
 pub(super) fn logged<'p>(
     eyes: &Eyes<'p>,
     ask: &Ask,
@@ -251,9 +251,6 @@ pub(super) fn logged<'p>(
     see: &mut impl FnMut(Item<'p>),
 ) {
     let plan = eyes.plan;
-    if !eyes.knows(person) {
-        return;
-    }
     let rows = plan.log_of(person, ask.from, ask.to);
     let mut see = |heap: &Heap, entry: Option<&'p TimeEntry>| {
         let item = Item::Logged(*heap, entry);

@@ -210,11 +210,13 @@ impl Subject {
 }
 
 impl Ask {
-    /// Whose log counts.
-    fn people(&self, plan: &Plan) -> Vec<PersonId> {
-        match (self.subject, self.filter.person) {
-            (Subject::Time | Subject::Money, Some(person)) => vec![person],
-            (Subject::Time | Subject::Money, None) => plan.people.keys().copied().collect(),
+    /// Whose log counts, of those whose hours are seen.
+    fn people(&self, eyes: &Eyes<'_>) -> Vec<PersonId> {
+        let all = eyes.plan.people.keys().copied().filter(|id| eyes.knows(*id));
+        match self.subject {
+            Subject::Time | Subject::Money => {
+                all.filter(|id| self.filter.person.is_none_or(|one| one == *id)).collect()
+            }
             _ => Vec::new(),
         }
     }
@@ -280,7 +282,7 @@ fn groups<'p>(eyes: &Eyes<'p>, ask: &Ask, counts: &Counts<'_>, today: Day) -> Gr
     };
     let mut groups = Groups::default();
     items::others(eyes, ask, counts, today, &mut |item| put(&mut groups, item));
-    let logged = in_parts(&ask.people(plan), |people| {
+    let logged = in_parts(&ask.people(eyes), |people| {
         let mut groups = Groups::default();
         for person in people {
             items::logged(eyes, ask, counts, *person, &mut |item| put(&mut groups, item));
@@ -315,7 +317,7 @@ pub fn report<'p>(eyes: &Eyes<'p>, ask: &Ask, today: Day) -> Result<Report<'p>, 
     let counts = Counts::of(plan, &ask.filter);
     let mut total = Figures::default();
     let rows = if ask.by.is_empty() {
-        let people = ask.people(plan);
+        let people = ask.people(eyes);
         check_number(people.iter().map(|person| plan.log_of(*person, ask.from, ask.to).len()).sum())?;
         let mut items: Vec<(Item<'p>, Figures)> = Vec::new();
         let mut see = |item: Item<'p>| {
