@@ -7,6 +7,7 @@ static ALLOCATOR: mimalloc::MiMalloc = mimalloc::MiMalloc;
 mod hours;
 mod neutral;
 mod pages;
+mod schedule;
 mod workspace;
 
 use clap::{Parser, Subcommand};
@@ -57,6 +58,23 @@ enum Command {
         #[arg(long, default_value_t = 20)]
         times: usize,
     },
+    /// Schedules the instances of a folder in the `.sm` layout, and prints a row each: name, last finish, lower bound, passes.
+    Schedule {
+        /// The folder.
+        folder: PathBuf,
+        /// For each instance.
+        #[arg(long, default_value_t = 5.0)]
+        seconds: f64,
+        /// The same seed finds the same in the same passes.
+        #[arg(long, default_value_t = 1)]
+        seed: u64,
+        /// So many searches side by side.
+        #[arg(long, default_value_t = 1)]
+        threads: u64,
+        /// Where the schedules go, a file each.
+        #[arg(long)]
+        out: Option<PathBuf>,
+    },
     /// Times what a planner does at a server that holds such a workspace, and prints rows of a table.
     Pages {
         /// Where the server is.
@@ -77,6 +95,9 @@ fn main() -> ExitCode {
     let done = match Cli::parse().command {
         Command::Load { dir, runs, table } => neutral::run(&dir, runs.max(1), table.as_deref()),
         Command::Workspace { dir, people, entries } => workspace::write(&dir, people, entries),
+        Command::Schedule { folder, seconds, seed, threads, out } => {
+            schedule::run(&schedule::Asked { folder: &folder, seconds, seed, threads, out: out.as_deref() })
+        }
         Command::Hours { url, email, password, times } => hours::run(&url, &email, &password, times.max(1)),
         Command::Pages { url, email, password, times } => pages::run(&url, &email, &password, times.max(1)),
     };

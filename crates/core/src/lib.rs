@@ -49,6 +49,7 @@ pub mod takers;
 pub mod templates;
 pub mod trail;
 pub mod tray;
+pub mod tuck_in;
 pub mod week;
 mod words;
 mod written;
