@@ -37,14 +37,16 @@ export async function signIn(page, who = "mira", base = process.env.SNUG_URL) {
   await ready(page);
 }
 
-/**
- * The message that one means is told: “Booking changed” is not “Taken back: Booking changed”, which may still stand there. A grid has drawn
- * what came of it then, so that what is gripped next is gripped as it stands.
- */
-export async function told(page, message) {
+/** The message that one means is told: “Booking changed” is not “Taken back: Booking changed”, which may still stand there. */
+export function said(page, message) {
   const box = page.locator("#toast");
   const older = page.locator("b", { hasText: /^Taken back/ });
-  await expect(message.startsWith("Taken back") ? box : box.filter({ hasNot: older })).toContainText(message);
+  return expect(message.startsWith("Taken back") ? box : box.filter({ hasNot: older })).toContainText(message);
+}
+
+/** It is told, and a grid has drawn what came of it, so that what is gripped next is gripped as it stands. */
+export async function told(page, message) {
+  await said(page, message);
   await expect(page.locator('#grid[aria-busy="true"]')).toHaveCount(0);
 }
 
