@@ -42,7 +42,7 @@ test("rows that come while a hand holds something wait until it lets go", async 
     await route.fulfill({ response });
     pending--;
   });
-  await undo(page);
+  await page.locator("[data-undo] button").click();
   await first;
   const held = await pieceOf(slip(page, "Noor", "Price boards"));
   await page.mouse.move(held.x + held.width / 4, held.y + held.height / 2);
