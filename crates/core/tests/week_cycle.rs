@@ -334,6 +334,32 @@ fn the_reserve_is_the_mean_of_the_last_three_finished_sprints() {
     assert_eq!(WalkIns::of(&plan, TeamId(62)).reserve(day(0), day(16), day(0)).minutes, 0);
 }
 
+/// Where the team had nothing to give in its finished sprints there is no proportion, and nothing is held back.
+#[test]
+fn walk_ins_on_days_off_alone_hold_nothing_back() {
+    use snug_core::{
+        hours::walk_ins::WalkIns,
+        kinds::{Sprint, SprintId, SprintState},
+    };
+    let weekend = Sprint {
+        id: SprintId(81),
+        code: "s81".into(),
+        team: TeamId(61),
+        start: day(-2),
+        finish: day(-1),
+        state: SprintState::Finished,
+        ..Sprint::blank()
+    };
+    let plan = ground().with(&[
+        Change::Team(Edit::new(team(61, vec![(PersonId(1), 10_000)]))),
+        Change::Sprint(Edit::new(weekend)),
+        new_task(Task { walk_in: true, ..task(41, &[1], None) }),
+        logged(TimeEntry { date: day(-2), ..entry(900, 1, Some(41), 60) }),
+    ]);
+    let reserve = WalkIns::of(&plan, TeamId(61)).reserve(day(0), day(4), day(0));
+    assert_eq!((reserve.mean, reserve.available, reserve.minutes), (60, 2_400, 0));
+}
+
 /// Two days of eight hours were booked on each of two projects; ten hours went to a walk-in, and those are what it took away of the
 /// thirty that were not worked, in proportion. Who had no walk-in is not looked at.
 #[test]

@@ -1,6 +1,7 @@
 //! Walk-ins: what unplanned work took of a team, sprint by sprint and week by week, and how much is held back for it (`rules/queue.md`).
 
 use super::{
+    earned,
     sum::Minutes,
     worked::{self, Meant},
 };
@@ -200,9 +201,7 @@ impl<'p> WalkIns<'p> {
     /// team has available. Days of a sprint that runs share what is left of that sprint's.
     #[must_use]
     pub fn reserve(&self, from: Day, to: Day, today: Day) -> Reserve {
-        let whole = i128::from(WHOLE);
-        let half_up =
-            |sum: i128, parts: i128| i64::try_from((2 * sum + parts).div_euclid(2 * parts)).unwrap_or(i64::MAX);
+        let minutes = |sum: BigRational| earned::rounded(&(sum / ratio(WHOLE.into(), 1)));
         let looked_at: Vec<&Sprint> = self.finished().into_iter().take(SPRINTS).collect();
         let taken: Vec<Minutes> = looked_at.iter().map(|it| self.sum(it.start, it.finish)).collect();
         let available: Vec<i128> = looked_at.iter().map(|it| self.available(it.start, it.finish)).collect();
@@ -210,39 +209,32 @@ impl<'p> WalkIns<'p> {
         let here = self.available(first, to);
         let (sum, had): (i128, i128) = (taken.iter().map(|it| i128::from(it.exact())).sum(), available.iter().sum());
         let count = i128::try_from(looked_at.len()).unwrap_or(1).max(1);
-        // Both means are over the same sprints, so that their number falls out of the proportion. Sums are in parts of a minute by `had`.
-        let had_any = had.max(1);
-        let (mut sums, mut running) = (ratio(sum * here, had_any), None);
-        if let Some(sprint) = self.running().filter(|it| it.start <= to && it.finish >= first && had > 0) {
+        // Both means are over the same sprints, so that their number falls out of the proportion; of nothing there is none.
+        let held_of = |available: i128| if had > 0 { ratio(sum * available, had) } else { ratio(0, 1) };
+        let (mut held, mut running) = (held_of(here), None);
+        if let Some(sprint) = self.running().filter(|it| it.start <= to && it.finish >= first) {
             let ahead = self.available(sprint.start.max(today), sprint.finish);
             let shared = self.available(sprint.start.max(first), sprint.finish.min(to));
-            let of_all = ratio(sum * self.available(sprint.start, sprint.finish), had_any);
+            let of_all = held_of(self.available(sprint.start, sprint.finish));
             let (taken, open) = (self.sum(sprint.start, sprint.finish), self.open_in(sprint.id));
-            let used = ratio(i128::from(taken.exact()) + i128::from(open) * whole, 1);
+            let used = ratio(i128::from(taken.exact()) + i128::from(open) * i128::from(WHOLE), 1);
             let left = (of_all.clone() - used).max(ratio(0, 1));
-            sums += left * ratio(shared, ahead.max(1)) - ratio(sum * shared, had_any);
-            let minutes = |sum: &BigRational| half_up_of(sum, whole);
-            running = Some(Running { sprint: sprint.id, whole: minutes(&of_all), taken: taken.rounded(), open });
+            held += left * ratio(shared, ahead.max(1)) - held_of(shared);
+            running = Some(Running { sprint: sprint.id, whole: minutes(of_all), taken: taken.rounded(), open });
         }
         let sprints = looked_at.iter().zip(&taken).zip(&available);
         Reserve {
-            mean: half_up(sum, whole * count),
-            available: half_up(here, whole),
-            minutes: half_up_of(&sums, whole),
+            mean: minutes(ratio(sum, count)),
+            available: minutes(ratio(here, 1)),
+            minutes: minutes(held),
             running,
-            sprints: sprints.map(|((it, taken), had)| (it.id, taken.rounded(), half_up(*had, whole))).collect(),
+            sprints: sprints.map(|((it, taken), had)| (it.id, taken.rounded(), minutes(ratio(*had, 1)))).collect(),
         }
     }
 }
 
 fn ratio(of: i128, by: i128) -> BigRational {
     BigRational::new(of.into(), by.into())
-}
-
-/// A sum in parts of a minute, half up to minutes.
-fn half_up_of(sum: &BigRational, parts: i128) -> i64 {
-    let minutes = sum / ratio(parts, 1) + ratio(1, 2);
-    i64::try_from(minutes.floor().to_integer()).unwrap_or(i64::MAX)
 }
 
 /// Sums half up to minutes; those that come to nothing are left out.
