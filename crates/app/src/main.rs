@@ -8,6 +8,7 @@ mod load;
 mod network;
 mod serve;
 mod serving;
+mod tuck_in;
 
 use clap::{Args, Parser, Subcommand};
 use snug_store::{DatabaseConnection, Keeper};
@@ -40,6 +41,8 @@ enum Table {
     Load(load::LoadArgs),
     /// Compute the network of tasks of a folder of CSV files: what is critical, or what a move would change.
     Network(network::NetworkArgs),
+    /// Put the undated work of a folder of CSV files where it fits, and say why it is not earlier.
+    TuckIn(tuck_in::TuckInArgs),
     /// Hold the estimates of a folder of CSV files against what was logged.
     Actuals(hours::ActualsArgs),
     /// Hold what was booked and planned on past days against what was worked.
@@ -59,6 +62,7 @@ impl Table {
         match self {
             Self::Load(args) => load::run(args),
             Self::Network(args) => network::run(args),
+            Self::TuckIn(args) => tuck_in::run(args),
             Self::Actuals(args) => hours::actuals(args),
             Self::Worked(args) => hours::worked(args),
             Self::Money(args) => hours::money(args),

@@ -10,7 +10,7 @@ use std::{
     collections::{BTreeMap, BTreeSet},
     io::{Cursor, Read as _},
 };
-use support::{Database, PASSWORD, Server};
+use support::{Database, News, PASSWORD, Server};
 
 const ROLES: [(&str, &str); 5] =
     [("guest", "viewer"), ("oona", "member"), ("teo", "lead"), ("mira", "manager"), ("ada", "administrator")];
@@ -509,12 +509,16 @@ fn a_rate_that_one_would_know_again_reaches_nobody_who_may_not() {
         database.query(statement);
     }
     // The history holds some, too.
-    let folder = std::env::temp_dir().join(format!("snug-rates-{}", std::process::id()));
-    std::fs::create_dir_all(&folder).unwrap();
-    std::fs::write(folder.join("rates.csv"), "email,from,cost_rate\nteo@tidewater.test,2026-05-04,7319.59\n").unwrap();
-    let said = database.run(&["import", folder.to_str().unwrap()]);
-    assert!(said.contains("1 changes made"), "{said}");
-    std::fs::remove_dir_all(folder).unwrap();
+    let bring_a_rate = |from: &str| {
+        let folder = std::env::temp_dir().join(format!("snug-rates-{}", std::process::id()));
+        std::fs::create_dir_all(&folder).unwrap();
+        let rates = format!("email,from,cost_rate\nteo@tidewater.test,{from},7319.59\n");
+        std::fs::write(folder.join("rates.csv"), rates).unwrap();
+        let said = database.run(&["import", folder.to_str().unwrap()]);
+        assert!(said.contains("1 changes made"), "{said}");
+        std::fs::remove_dir_all(folder).unwrap();
+    };
+    bring_a_rate("2026-05-04");
     let server = Server::start(&database);
     let person = database.query("SELECT id FROM person WHERE email = 'teo@tidewater.test'");
     let task = database.query("SELECT id FROM task WHERE reference = 'T06'");
@@ -600,4 +604,9 @@ fn a_rate_that_one_would_know_again_reaches_nobody_who_may_not() {
     ] {
         assert!(found.contains(place), "{place} of {found:?}");
     }
+    // The stream of what changes tells that something did, and no figure.
+    let mut told = News::of(&server.signed_in("guest"), &server);
+    bring_a_rate("2026-06-01");
+    let change = told.next("change");
+    assert!(!change.contains("7319"), "{change}");
 }

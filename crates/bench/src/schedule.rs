@@ -1,7 +1,7 @@
 //! The neutral benchmark of scheduling: single-mode instances in the academic `.sm` layout, a schedule each.
 
 use rayon::prelude::*;
-use snug_core::tuck_in::engine::{Activity, Problem, Schedule, search};
+use snug_core::tuck_in::engine::fixed::{Activity, Problem, Schedule, search};
 use std::{
     fmt::Write as _,
     fs,

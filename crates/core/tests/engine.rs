@@ -2,7 +2,10 @@
 #![allow(clippy::unwrap_used)] // a test may fail where it stands
 
 use proptest::{collection::vec, prelude::*};
-use snug_core::tuck_in::engine::{Activity, Fault, Problem, Schedule, search};
+use snug_core::tuck_in::engine::{
+    Fault,
+    fixed::{Activity, Problem, Schedule, search},
+};
 
 /// Activities that are behind earlier ones, over five resources of some capacity: two words a day.
 fn problem(most: usize) -> impl Strategy<Value = (Vec<Activity>, Vec<u16>)> {

@@ -9,6 +9,7 @@ pub mod network;
 pub mod report;
 pub mod spreadsheet;
 pub mod table;
+pub mod tuck_in;
 pub mod xlsx;
 
 pub use form::Form;

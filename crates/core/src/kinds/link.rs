@@ -58,6 +58,20 @@ words!(LinkKind {
     Relates = "relates",
 });
 
+impl LinkKind {
+    /// Whether the earlier task binds by its start, and not by its finish.
+    #[must_use]
+    pub fn binds_by_start(self) -> bool {
+        matches!(self, Self::StartStart | Self::StartFinish)
+    }
+
+    /// Whether the start of the later task is bound, and not its finish.
+    #[must_use]
+    pub fn binds_the_start(self) -> bool {
+        !matches!(self, Self::FinishFinish | Self::StartFinish)
+    }
+}
+
 /// The longest lag, ten years.
 const LONGEST_LAG: i32 = 3_660;
 

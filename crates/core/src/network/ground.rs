@@ -21,7 +21,9 @@ pub struct Holds {
     pub not_before: Option<Day>,
     /// It does not finish after.
     pub not_after: Option<Day>,
-    /// The earliest of due days, milestones and `not after`.
+    /// The earliest of due days and milestones.
+    pub due: Option<Day>,
+    /// The earliest of those and `not after`.
     pub by: Option<Day>,
     /// Its dates stay.
     pub fixed: bool,
@@ -40,9 +42,9 @@ impl Holds {
             }
             let milestones = task.milestones.iter().filter_map(|id| plan.records.milestones.get(id));
             let due = milestones.map(|milestone| milestone.date).chain(task.due).min();
-            holds.by = earlier(holds.by, due);
+            holds.due = earlier(holds.due, due);
         }
-        holds.by = earlier(holds.by, holds.not_after);
+        holds.by = earlier(holds.due, holds.not_after);
         holds
     }
 }
@@ -105,6 +107,13 @@ impl Leaf<'_> {
         self.dates.map(|dates| self.binding(dates, today))
     }
 
+    /// How many of its working days lie after its due day up to a finish.
+    #[must_use]
+    pub fn late_days(&self, finish: Day) -> i64 {
+        let late = |due: Day| self.days.number(finish + 1) - self.days.number(due + 1);
+        i64::from(self.holds.due.map_or(0, late).max(0))
+    }
+
     /// The dates on which it stands when it begins on the working day of this number.
     #[must_use]
     pub fn from(&self, number: i32) -> Dates {
@@ -153,6 +162,12 @@ impl<'p> Ground<'p> {
         Some(leaf)
     }
 
+    /// The working days of a task as it is given, which need not be as it stands in the plan.
+    #[must_use]
+    pub(crate) fn days_of(&self, task: &Task) -> Rc<Workdays> {
+        self.calendars.of(task)
+    }
+
     fn is_begun(&self, task: &Task) -> bool {
         let logged = self.plan.logged.get(&task.id).is_some_and(|log| log.iter().any(|it| it.minutes > 0));
         logged || task.progress.is_some_and(|percent| percent > 0.into()) || task.stage != FIRST_STAGE
@@ -186,10 +201,8 @@ impl<'p> Ground<'p> {
     /// which they bind: the latest of them. `None` where none of them has dates.
     pub fn end_of(&self, link: &Link, dates: &impl Fn(&Leaf<'p>) -> Option<Dates>) -> Option<Day> {
         let ends = leaves(self.plan, link.from).into_iter().filter_map(|id| dates(&*self.leaf(id)?));
-        match link.kind {
-            LinkKind::StartStart | LinkKind::StartFinish => ends.map(|(start, _)| start).max(),
-            _ => ends.map(|(_, finish)| finish).max(),
-        }
+        let by_start = link.kind.binds_by_start();
+        ends.map(|(start, finish)| if by_start { start } else { finish }).max()
     }
 }
 

@@ -14,10 +14,12 @@ mod workdays;
 
 pub use baseline::{Difference, differences};
 pub use consequences::{Consequences, consequences};
+pub(crate) use ground::Bound;
 pub use ground::{Dates, Ground, Leaf, Stays};
 pub(crate) use law::{broken_by, followed, links_may_stand, newly_broken, refused};
 pub use moves::{Mode, Moved, Stopped, Why, moved};
 pub use order::{leaves, line, links_from, links_in_words, links_to, sets_dates};
+pub(crate) use passes::kept_until;
 pub use passes::{Figures, LastFinishes, figures, figures_of, last_finishes};
 pub use rollup::{Whole, dates_of, left_in, progress, span, wholes, with_inner};
 pub(crate) use workdays::Calendars;

@@ -183,8 +183,7 @@ impl<'g, 'p, F: Fn(&Leaf<'p>) -> Option<Dates>> Allowed<'g, 'p, F> {
             let leaves = order::leaves(ground.plan, link.to).into_iter().filter_map(|id| ground.leaf(id));
             let days = leaves.filter_map(|leaf| allowed_by(link, &leaf, place, at(&leaf).filter(|_| !leaf.done)?));
             let day = days.min()?;
-            let of_start = matches!(link.kind, LinkKind::StartStart | LinkKind::StartFinish);
-            Some(if of_start { Until::Start(day) } else { Until::Finish(day) })
+            Some(if link.kind.binds_by_start() { Until::Start(day) } else { Until::Finish(day) })
         })
     }
 
@@ -202,6 +201,12 @@ impl<'g, 'p, F: Fn(&Leaf<'p>) -> Option<Dates>> Allowed<'g, 'p, F> {
         }
         (start, finish)
     }
+}
+
+/// The last day on which the earlier end of a link may be for a leaf to keep it where it stands; `None` where it binds that end by
+/// nothing.
+pub(crate) fn kept_until(link: &Link, leaf: &Leaf<'_>) -> Option<Day> {
+    allowed_by(link, leaf, Where::Stands, leaf.dates.filter(|_| !leaf.done)?)
 }
 
 /// The last day on which the earlier end of a link may be for a leaf on these dates to keep it. The start of what has begun is bound by

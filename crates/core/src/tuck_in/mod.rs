@@ -1,3 +1,16 @@
 //! Tuck in: work is placed where it fits (`rules/tuck-in.md`).
 
+mod ask;
+mod check;
 pub mod engine;
+mod people;
+mod problem;
+mod proposal;
+mod reasons;
+mod standing;
+
+pub use ask::{AHEAD, Ask, MayDate, MayGive, Scope, Taking, taking};
+pub use check::{Breach, breaches};
+pub use engine::filling::Progress;
+pub use proposal::{Proposal, Row, Score, propose};
+pub use reasons::{Obstacle, Why, reasons};

@@ -2,6 +2,7 @@
 #![allow(dead_code, clippy::unwrap_used)] // each test file uses a part of it
 
 pub mod any;
+pub mod networks;
 pub mod slow;
 pub mod slow_network;
 pub mod small;

@@ -1,9 +1,8 @@
-//! The search for a short schedule.
+//! The search for a good schedule: orders are made into schedules, and those into better orders.
 
 use super::{
     breed::{child, drawn},
-    pass::Ground,
-    problem::Problem,
+    net::Net,
 };
 use rand::{Rng, SeedableRng as _};
 use rand_xoshiro::Xoshiro256PlusPlus as Chance;
@@ -17,101 +16,118 @@ const PATIENCE: usize = 20;
 /// How surely first orders prefer what has the longest way before it.
 const BIASES: [f64; 4] = [1.0, 2.0, 4.0, 8.0];
 
-/// When everything starts.
-#[derive(Clone, Debug, Default, PartialEq, Eq)]
-pub struct Schedule {
-    /// The day on which each activity starts, from 0.
-    pub starts: Vec<i32>,
-    /// The last finish: so many days does it take.
-    pub end: i32,
-    /// The order it was made from.
-    pub(super) order: Vec<usize>,
+/// What a schedule is to be made from.
+#[derive(Clone, Debug, Default)]
+pub(super) struct Draft {
+    /// Everything behind what is before it.
+    pub order: Vec<usize>,
+    /// In which mode each activity is to be done, where that is not left to the maker; empty where there is but one each.
+    pub modes: Vec<Option<usize>>,
 }
 
-/// How far a search is.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub struct Progress {
+/// A schedule.
+#[derive(Clone, Debug)]
+pub(super) struct Made<S> {
+    /// The order that it would be made from once more: by starts.
+    pub order: Vec<usize>,
+    /// The mode of each activity; empty where there is but one each.
+    pub modes: Vec<usize>,
+    /// The day on which each starts.
+    pub starts: Vec<i32>,
+    /// The day after each one's last; the start where it takes no day, or has none.
+    pub ends: Vec<i32>,
+    /// What each adds to what is to be little; empty where that is not looked at one by one.
+    pub costs: Vec<i64>,
+    /// The less the better.
+    pub score: S,
+}
+
+/// Makes drafts into schedules.
+pub(super) trait Maker {
+    /// What is to be little.
+    type Score: Copy + Ord;
+    fn net(&self) -> &Net;
+    /// How many modes an activity has.
+    fn modes(&self, at: usize) -> usize;
+    /// Orders by rules, to begin with.
+    fn first(&self) -> Vec<Vec<usize>>;
+    fn made(&mut self, draft: Draft) -> Made<Self::Score>;
     /// So many passes over all activities were made.
-    pub passes: u64,
-    /// The last finish of the best schedule.
-    pub end: i32,
-    /// No schedule can be shorter.
-    pub lower_bound: i32,
+    fn passes(&self) -> u64;
+    /// Whether no schedule can be better.
+    fn is_best(&self, score: Self::Score) -> bool;
 }
 
 /// One search.
-struct Search<'p, 'g> {
-    problem: &'p Problem,
-    ground: Ground<'p>,
+struct Search<'g, M: Maker> {
+    maker: &'g mut M,
     chance: Chance,
-    progress: Progress,
-    best: Schedule,
-    go_on: &'g mut dyn FnMut(Progress) -> bool,
+    best: Option<Made<M::Score>>,
+    go_on: &'g mut dyn FnMut(u64, M::Score) -> bool,
     goes_on: bool,
 }
 
-/// Looks for a short schedule until it is known that none is shorter, or `go_on` says no; the first one is made in any case. The same seed
-/// gives the same answer after the same number of passes.
-pub fn search(problem: &Problem, seed: u64, go_on: &mut dyn FnMut(Progress) -> bool) -> Schedule {
-    let mut search = Search {
-        problem,
-        ground: Ground::new(problem),
-        chance: Chance::seed_from_u64(seed),
-        progress: Progress { passes: 0, end: i32::MAX, lower_bound: problem.lower_bound() },
-        best: Schedule { end: i32::MAX, ..Schedule::default() },
-        go_on,
-        goes_on: true,
-    };
+/// Looks for a good schedule until it is known that none is better, or `go_on`, which is told the passes and the best score so far, says
+/// no; the first one is made in any case. The same seed gives the same answer after the same number of passes.
+pub(super) fn bred<M: Maker>(
+    maker: &mut M,
+    seed: u64,
+    go_on: &mut dyn FnMut(u64, M::Score) -> bool,
+) -> Option<Made<M::Score>> {
+    let mut search = Search { maker, chance: Chance::seed_from_u64(seed), best: None, go_on, goes_on: true };
     search.run();
     search.best
 }
 
-impl Search<'_, '_> {
+impl<M: Maker> Search<'_, M> {
     fn run(&mut self) {
+        let first = self.maker.first();
+        let mut living = Vec::with_capacity(2 * POPULATION);
+        for order in first {
+            if self.goes_on {
+                let made = self.made(Draft { order, modes: Vec::new() });
+                living.push(made);
+            }
+        }
         while self.goes_on {
-            let mut living = self.first();
+            self.fill(&mut living);
             let mut stale = 0;
             while self.goes_on && stale < PATIENCE {
-                let before = living[0].end;
+                let before = living[0].score;
                 self.next(&mut living);
-                stale = if living[0].end < before { 0 } else { stale + 1 };
+                stale = if living[0].score < before { 0 } else { stale + 1 };
             }
+            living.clear();
+            living.extend(self.best.clone());
         }
     }
 
-    /// Makes an order into a schedule, and remembers the best one.
-    fn made(&mut self, mut order: Vec<usize>) -> Schedule {
-        let (end, passes) = self.ground.justified(&mut order);
-        let made = Schedule { starts: self.ground.starts.clone(), end, order };
-        if end < self.best.end {
-            self.best = made.clone();
-        }
-        self.progress = Progress { passes: self.progress.passes + passes, end: self.best.end, ..self.progress };
-        self.goes_on = self.best.end > self.progress.lower_bound && (self.go_on)(self.progress);
+    /// Makes a draft into a schedule, and remembers the best one.
+    fn made(&mut self, draft: Draft) -> Made<M::Score> {
+        let made = self.maker.made(draft);
+        let best = match &self.best {
+            Some(best) if best.score <= made.score => best.score,
+            _ => {
+                self.best = Some(made.clone());
+                made.score
+            }
+        };
+        self.goes_on = !self.maker.is_best(best) && (self.go_on)(self.maker.passes(), best);
         made
     }
 
-    /// A population from chance, with the best one so far in it, sorted.
-    fn first(&mut self) -> Vec<Schedule> {
-        let mut living = Vec::with_capacity(2 * POPULATION);
-        if !self.best.order.is_empty() {
-            living.push(self.best.clone());
-        }
-        self.fill(&mut living);
-        living
-    }
-
     /// Adds schedules from chance until the population is whole, or no more are wanted; sorts it.
-    fn fill(&mut self, living: &mut Vec<Schedule>) {
+    fn fill(&mut self, living: &mut Vec<Made<M::Score>>) {
         while living.len() < POPULATION && (self.goes_on || living.is_empty()) {
-            let order = drawn(self.problem, &mut self.chance, BIASES[living.len() % BIASES.len()]);
-            living.push(self.made(order));
+            let order = drawn(self.maker.net(), &mut self.chance, BIASES[living.len() % BIASES.len()]);
+            let made = self.made(Draft { order, modes: Vec::new() });
+            living.push(made);
         }
-        living.sort_by_key(|it| it.end);
+        living.sort_by_key(|it| it.score);
     }
 
     /// The next generation: the best of the living and their children, each but once.
-    fn next(&mut self, living: &mut Vec<Schedule>) {
+    fn next(&mut self, living: &mut Vec<Made<M::Score>>) {
         let parents = living.len();
         for _ in 0..POPULATION {
             if !self.goes_on {
@@ -120,11 +136,12 @@ impl Search<'_, '_> {
             // Of two that chance names the better one.
             let mut parent = || self.chance.random_range(0..parents).min(self.chance.random_range(0..parents));
             let (one, other) = (parent(), parent());
-            let order = child(self.problem, &mut self.chance, &living[one], &living[other]);
-            living.push(self.made(order));
+            let draft = child(self.maker, &mut self.chance, &living[one], &living[other]);
+            let made = self.made(draft);
+            living.push(made);
         }
-        living.sort_by_key(|it| it.end);
-        living.dedup_by(|a, b| a.end == b.end && a.starts == b.starts);
+        living.sort_by_key(|it| it.score);
+        living.dedup_by(|a, b| a.score == b.score && a.starts == b.starts);
         living.truncate(POPULATION);
         self.fill(living);
     }

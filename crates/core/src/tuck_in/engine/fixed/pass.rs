@@ -100,13 +100,13 @@ impl<'p> Ground<'p> {
     /// schedule starts. Gives the last finish, and how many passes it took.
     pub fn justified(&mut self, order: &mut [usize]) -> (i32, u64) {
         let problem = self.problem;
-        let (mut end, mut passes) = (self.pass(order, &problem.before), 1);
+        let (mut end, mut passes) = (self.pass(order, &problem.net.before), 1);
         loop {
             // What finishes last comes first where time runs backwards, and again first where it runs forwards once more.
             self.sort(order, true);
-            self.pass(order, &problem.behind);
+            self.pass(order, &problem.net.behind);
             self.sort(order, true);
-            let again = self.pass(order, &problem.before);
+            let again = self.pass(order, &problem.net.before);
             passes += 2;
             if again >= end {
                 self.sort(order, false);

@@ -1,0 +1,364 @@
+//! Why a leaf is where it is proposed to be, and not earlier; or, where it wishes to be late, not later; or why it was left out.
+//!
+//! What stands between a leaf and an earlier finish is looked for from the first day that its links leave to it, day by day up to the day
+//! before it finishes: on each of these days either nobody who does it works, or somebody cannot take more of it. Were none of these
+//! obstacles there, it would finish earlier.
+
+use super::{
+    ask::{Ask, MayGive, Pools, is_closed},
+    check::last_of_others,
+    people::counted,
+    proposal::{Proposal, Row},
+    standing::{AtATime, Standing, standing},
+};
+use crate::{
+    Day, LinkId, PersonId, Plan, ProjectId, TaskId,
+    demand::Window,
+    kinds::Task,
+    network::{Bound, Dates, Ground, Leaf, kept_until, leaves, line, links_from, sets_dates},
+};
+
+/// Something that keeps a leaf from being earlier, later or there at all.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Obstacle {
+    /// What is before it by a link, and the first day that this leaves to it.
+    Link(LinkId, TaskId, Day),
+    /// It does not start before a day, by its own constraint or that of something it is in.
+    NotBefore(Day),
+    /// Everyone who does it is off on these days.
+    DaysOff(Vec<PersonId>, Day, Day),
+    /// Somebody cannot take more of it on these days.
+    Person(PersonId, Why, Day, Day),
+    /// It is to be over by a day: due, for a milestone, or not after.
+    By(Day),
+    /// It is not to be later than the last finish of all others.
+    LastOfAll(Day),
+    /// What is behind it by a link.
+    Before(LinkId, TaskId),
+    /// What is before it by a link has no dates.
+    Waits(LinkId, TaskId),
+    /// Nobody has the role or skill, or nobody of the team has.
+    Nobody,
+    /// Nobody is named, and people are to stay as they are.
+    Unnamed,
+    /// Nobody is named, and neither team, role nor skill says who could.
+    Unsaid,
+    /// It lands nowhere up to a day, after which it must not end.
+    NotAfter(Day),
+    /// It lands nowhere up to the last day that is looked at.
+    NoRoom(Day),
+    /// Nobody said how much work it is.
+    Sizeless,
+}
+
+/// Why somebody cannot take more of it.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Why {
+    /// There is no room.
+    Full,
+    /// There is room for so many minutes a day beside other work.
+    Room(i64),
+    /// Their limit is so many minutes a day, and all of it is free.
+    Limit(i64),
+    /// They are on as many tasks as they may be at a time.
+    Tasks(i32),
+    /// They are on as many projects as they may be at a time.
+    Projects(i32),
+}
+
+/// The plan before and as proposed.
+struct Looked<'p> {
+    ask: &'p Ask,
+    before: &'p Plan,
+    after: &'p Plan,
+    ground: Ground<'p>,
+    window: Window,
+    /// The last finish of what has no wish to be late.
+    others: Option<Day>,
+}
+
+/// The obstacles of every row, in the order in which they come.
+#[must_use]
+pub fn reasons(plan: &Plan, ask: &Ask, proposal: &Proposal) -> Vec<Vec<Obstacle>> {
+    let before = counted(plan);
+    let after = before.with(&proposal.changes(&before));
+    let looked = Looked {
+        ask,
+        before: &before,
+        after: &after,
+        ground: Ground::new(&after, ask.today),
+        window: Window::new(ask.today, ask.until, ask.today),
+        others: last_of_others(&after, &proposal.rows),
+    };
+    let mut pools = Pools::new(plan);
+    proposal.rows.iter().map(|row| looked.of(row, &mut pools)).collect()
+}
+
+impl Looked<'_> {
+    fn of(&self, row: &Row, pools: &mut Pools<'_>) -> Vec<Obstacle> {
+        let (Some(leaf), Some(task)) = (self.ground.leaf(row.task), self.after.tasks.get(&row.task)) else {
+            return Vec::new();
+        };
+        match row.dates {
+            _ if row.is_sizeless => vec![Obstacle::Sizeless],
+            None => self.left_out(&leaf, pools),
+            Some(dates) if row.is_wish(self.after) => self.not_later(task, &leaf, dates),
+            Some(dates) => self.not_earlier(task, &leaf, dates),
+        }
+    }
+
+    /// What its links, and what it is not to start before, leave to a leaf: the first day of all, and what sets it.
+    fn first(&self, leaf: &Leaf<'_>) -> (Day, Option<Obstacle>) {
+        let mut found = (self.ask.today, None);
+        // A day that leaves no fewer working days than another one sets nothing.
+        if let Some(day) = leaf.holds.not_before.filter(|day| leaf.days.number(*day) > leaf.days.number(found.0)) {
+            found = (day, Some(Obstacle::NotBefore(day)));
+        }
+        for link in self.ground.links_into(leaf.task.id).filter(|link| link.kind.binds_the_start()) {
+            let Some((from, end)) = self.end_of(link) else { continue };
+            let Bound::Start(number) = Bound::of(link, end, &leaf.days) else { continue };
+            // Without a lag the first day is the next one, whoever works on it.
+            let day = match (link.lag_days, link.kind.binds_by_start()) {
+                (0, false) => end + 1,
+                (0, true) => end,
+                _ => leaf.days.day(number),
+            };
+            if leaf.days.number(day) > leaf.days.number(found.0) {
+                found = (day, Some(Obstacle::Link(link.id, from, day)));
+            }
+        }
+        found
+    }
+
+    /// The earlier leaf whose end binds most by a link, and the day of that end.
+    fn end_of(&self, link: &crate::kinds::Link) -> Option<(TaskId, Day)> {
+        let ends = leaves(self.after, link.from).into_iter().filter_map(|id| {
+            let leaf = self.ground.leaf(id)?;
+            let (start, finish) = leaf.standing(self.ask.today)?;
+            let finish = if leaf.done { finish } else { finish.max(self.ask.today) };
+            Some((id, if link.kind.binds_by_start() { start } else { finish }))
+        });
+        ends.max_by_key(|(id, day)| (*day, *id))
+    }
+
+    /// A link that holds the very day of a finish.
+    fn held_finish(&self, leaf: &Leaf<'_>, finish: Day) -> Option<Obstacle> {
+        self.ground.links_into(leaf.task.id).filter(|link| !link.kind.binds_the_start()).find_map(|link| {
+            let (from, end) = self.end_of(link)?;
+            let Bound::Finish(number) = Bound::of(link, end, &leaf.days) else { return None };
+            let day = leaf.days.day(number);
+            (day == finish).then_some(Obstacle::Link(link.id, from, day))
+        })
+    }
+
+    fn not_earlier(&self, task: &Task, leaf: &Leaf<'_>, (_, finish): Dates) -> Vec<Obstacle> {
+        let (first, set) = self.first(leaf);
+        let last = finish - 1;
+        let people = standing(self.before, self.after, &self.window, task);
+        let line = self.line(task);
+        let mut found = Vec::new();
+        let working = first.through(last).find(|day| leaf.days.has(*day));
+        // A link that leaves a day on which there is no room anyway is not what holds it.
+        let is_open = |day: Day| people.iter().all(|person| person.minutes == 0 || room_on(person, &line, day) > 0);
+        if working.is_none_or(is_open) {
+            found.extend(set);
+        }
+        found.extend(self.held_finish(leaf, finish));
+        self.along(leaf, &people, &line, (first, last), &mut found);
+        found
+    }
+
+    fn line(&self, task: &Task) -> Vec<ProjectId> {
+        self.after.project_line(task.project).map(|project| project.id).collect()
+    }
+
+    /// What stands in the way on each of some days, alike ones put together.
+    fn along(
+        &self,
+        leaf: &Leaf<'_>,
+        people: &[Standing<'_>],
+        line: &[ProjectId],
+        (first, last): Dates,
+        found: &mut Vec<Obstacle>,
+    ) {
+        let everyone: Vec<PersonId> = leaf.task.assignees.people().collect();
+        for day in first.through(last) {
+            let at = |from: Day| (from, day);
+            if !leaf.days.has(day) {
+                // A stretch of days off is told from its first day, also where that lies before those that are looked at.
+                let back = (self.ask.today.number()..day.number()).rev().map(Day::from_number);
+                let from = back.take_while(|day| !leaf.days.has(*day)).last().unwrap_or(day);
+                put(leaf, found, at(from), |from, to| Obstacle::DaysOff(everyone.clone(), from, to));
+                continue;
+            }
+            for person in people.iter().filter(|person| person.minutes > 0) {
+                let id = person.person.id;
+                if gives(person, day) == 0 {
+                    put(leaf, found, at(day), |from, to| Obstacle::DaysOff(vec![id], from, to));
+                } else {
+                    let why = why(person, line, day);
+                    put(leaf, found, at(day), |from, to| Obstacle::Person(id, why, from, to));
+                }
+            }
+        }
+    }
+
+    fn not_later(&self, task: &Task, leaf: &Leaf<'_>, (_, finish): Dates) -> Vec<Obstacle> {
+        let by = leaf.holds.by.map(Obstacle::By).or(self.others.map(Obstacle::LastOfAll));
+        let until = leaf.holds.by.or(self.others).unwrap_or(finish);
+        let mut found: Vec<Obstacle> = by.into_iter().collect();
+        if until > finish {
+            if let Some(before) = self.behind(leaf) {
+                found.push(before);
+            }
+            let people = standing(self.before, self.after, &self.window, task);
+            self.along(leaf, &people, &self.line(task), (finish + 1, until), &mut found);
+        }
+        found
+    }
+
+    /// What is placed behind a leaf by a link that would break if it were any later.
+    fn behind(&self, leaf: &Leaf<'_>) -> Option<Obstacle> {
+        let (start, finish) = leaf.dates?;
+        let links = line(self.after, leaf.task.id).flat_map(|id| links_from(self.after, id));
+        links.filter(|link| sets_dates(link.kind)).find_map(|link| {
+            let end = if link.kind.binds_by_start() { start } else { finish };
+            let next = leaf.days.day(leaf.days.number(end + 1));
+            let later = leaves(self.after, link.to).into_iter().find(|id| {
+                self.ground.leaf(*id).and_then(|to| kept_until(link, &to)).is_some_and(|until| until < next)
+            })?;
+            Some(Obstacle::Before(link.id, later))
+        })
+    }
+
+    fn left_out(&self, leaf: &Leaf<'_>, pools: &mut Pools<'_>) -> Vec<Obstacle> {
+        let task = leaf.task;
+        for link in self.ground.links_into(task.id) {
+            let undated = leaves(self.after, link.from).into_iter().find(|id| {
+                let earlier = self.ground.leaf(*id);
+                earlier.is_some_and(|it| it.dates.is_none() && !it.done && !is_closed(self.after, it.task))
+            });
+            if let Some(earlier) = undated {
+                return vec![Obstacle::Waits(link.id, earlier)];
+            }
+        }
+        if pools.options(task, self.ask.people).is_empty() {
+            return vec![match () {
+                () if self.ask.people == MayGive::Keep => Obstacle::Unnamed,
+                () if pools.is_nowhere(task) => Obstacle::Unsaid,
+                () => Obstacle::Nobody,
+            }];
+        }
+        let mut found = Vec::new();
+        if let (_, Some(set)) = self.first(leaf) {
+            found.push(set);
+        }
+        found.extend(self.stands_behind(leaf));
+        found.push(match leaf.holds.not_after.filter(|day| *day < self.ask.until) {
+            Some(day) => Obstacle::NotAfter(day),
+            None => Obstacle::NoRoom(self.ask.until),
+        });
+        found
+    }
+
+    /// What stands behind a leaf without dates, before which it would have to be over: the first of them.
+    fn stands_behind(&self, leaf: &Leaf<'_>) -> Option<Obstacle> {
+        let links = line(self.after, leaf.task.id).flat_map(|id| links_from(self.after, id));
+        let until = links.filter(|link| sets_dates(link.kind)).flat_map(|link| {
+            let later = leaves(self.after, link.to).into_iter();
+            later.filter_map(|id| Some((kept_until(link, &*self.ground.leaf(id)?)?, link.id, id)))
+        });
+        until.min().map(|(_, link, later)| Obstacle::Before(link, later))
+    }
+}
+
+/// Adds what stands in the way from a day to another one, or makes what is there already longer where no working day lies between.
+fn put(leaf: &Leaf<'_>, found: &mut Vec<Obstacle>, (from, to): Dates, made: impl Fn(Day, Day) -> Obstacle) {
+    let grown = found.iter().rposition(|it| {
+        it.days().is_some_and(|(first, last)| {
+            *it == made(first, last) && (last >= from || leaf.days.number(from) == leaf.days.number(last + 1))
+        })
+    });
+    match grown.and_then(|at| Some((at, found[at].days()?.0))) {
+        Some((at, first)) => found[at] = made(first, to),
+        None => found.push(made(from, to)),
+    }
+}
+
+fn at(person: &Standing<'_>, day: Day) -> usize {
+    usize::try_from(day.since(person.with.days.first)).unwrap_or(0).min(person.with.days.available.len() - 1)
+}
+
+/// Minutes that somebody works on a day.
+fn gives(person: &Standing<'_>, day: Day) -> i32 {
+    person.with.days.available[at(person, day)]
+}
+
+/// How much of it somebody could take on a day.
+fn room_on(person: &Standing<'_>, line: &[ProjectId], day: Day) -> i64 {
+    let at = at(person, day);
+    if person.is_at_its_most(line, at).is_some() { 0 } else { person.room(line, at) }
+}
+
+fn why(person: &Standing<'_>, line: &[ProjectId], day: Day) -> Why {
+    let at = at(person, day);
+    match person.is_at_its_most(line, at) {
+        Some(AtATime::Tasks(most)) => return Why::Tasks(most),
+        Some(AtATime::Projects(most)) => return Why::Projects(most),
+        None => {}
+    }
+    match person.room(line, at) {
+        0 => Why::Full,
+        room if room >= i64::from(person.with.days.limit()[at]) => Why::Limit(room),
+        room => Why::Room(room),
+    }
+}
+
+impl Obstacle {
+    /// The days on which it stands in the way, where it is about days.
+    fn days(&self) -> Option<Dates> {
+        match self {
+            Self::DaysOff(_, from, to) | Self::Person(_, _, from, to) => Some((*from, *to)),
+            _ => None,
+        }
+    }
+
+    /// The obstacle in words. `day` writes a day, and `hours` minutes.
+    #[must_use]
+    pub fn in_words(&self, plan: &Plan, day: &dyn Fn(Day) -> String, hours: &dyn Fn(i64) -> String) -> String {
+        let title = |id: &TaskId| plan.tasks.get(id).map_or_else(String::new, |task| format!("“{}”", task.title));
+        let name = |id: &PersonId| plan.people.get(id).map_or_else(String::new, |it| it.person.name.clone());
+        let stretch = |from: &Day, to: &Day| {
+            if from == to { format!("on {}", day(*from)) } else { format!("from {} to {}", day(*from), day(*to)) }
+        };
+        match self {
+            Self::Link(_, from, first) => format!("after {} (link), so from {} on", title(from), day(*first)),
+            Self::NotBefore(first) => format!("not before {}", day(*first)),
+            Self::DaysOff(people, from, to) => match people.as_slice() {
+                [] => format!("days off {}", stretch(from, to)),
+                [one] => format!("{} is off {}", name(one), stretch(from, to)),
+                _ => format!("everyone is off {}", stretch(from, to)),
+            },
+            Self::Person(id, why, from, to) => {
+                let (who, when) = (name(id), stretch(from, to));
+                match why {
+                    Why::Full => format!("{who} is full {when}"),
+                    Why::Room(room) => format!("{who} has {} left {when}", hours(*room)),
+                    Why::Limit(most) => format!("{who} has {} a day at most {when}", hours(*most)),
+                    Why::Tasks(most) => format!("{who} is on {most} tasks at a time {when}, the most allowed"),
+                    Why::Projects(most) => format!("{who} is on {most} projects at a time {when}, the most allowed"),
+                }
+            }
+            Self::By(by) => format!("it is to be over by {}", day(*by)),
+            Self::LastOfAll(last) => format!("all others are over on {}", day(*last)),
+            Self::Before(_, to) => format!("before {} (link)", title(to)),
+            Self::Waits(_, from) => format!("after {} (link), which has no dates", title(from)),
+            Self::Nobody => "nobody who may be chosen has the role or skill that it needs".to_owned(),
+            Self::Unnamed => "nobody is named, and people are to stay as they are".to_owned(),
+            Self::Unsaid => "nobody is named, and no team, role or skill says who could".to_owned(),
+            Self::NotAfter(last) => format!("it does not fit up to {}, after which it must not end", day(*last)),
+            Self::NoRoom(last) => format!("it does not fit up to {}, the last day that was looked at", day(*last)),
+            Self::Sizeless => "nobody said how much work it is".to_owned(),
+        }
+    }
+}

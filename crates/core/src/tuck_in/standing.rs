@@ -1,0 +1,115 @@
+//! The days of those who do a task, as everything but that task stands on them; for the checker and for reasons, which ask the load itself and
+//! nothing of the search.
+
+use crate::{
+    PersonId, Plan, ProjectId, TaskId,
+    demand::{PersonLoad, Slot, Window, effort_of, person_load},
+    kinds::{Person, Task},
+    plan::Entry,
+    settings::Envelope,
+};
+use std::sync::Arc;
+
+/// Something that somebody does at most so many of at a time.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum AtATime {
+    /// Tasks.
+    Tasks(i32),
+    /// Projects.
+    Projects(i32),
+}
+
+/// The days of one who does a task.
+pub(super) struct Standing<'p> {
+    pub person: &'p Person,
+    /// Minutes of the task that are theirs.
+    pub minutes: i64,
+    /// As everything was before.
+    was: PersonLoad,
+    /// With everything but the task.
+    pub with: PersonLoad,
+    /// With bookings alone.
+    booked: PersonLoad,
+    envelope: Envelope,
+}
+
+/// The days of everyone who does a task in the plan `after`; `before` says what may be in any case.
+pub(super) fn standing<'p>(before: &Plan, after: &'p Plan, window: &Window, task: &Task) -> Vec<Standing<'p>> {
+    let parts = effort_of(after, task).map(|effort| effort.parts).unwrap_or_default();
+    let one = |(id, minutes): (PersonId, i64)| {
+        let (then, now) = (before.people.get(&id)?, after.people.get(&id)?);
+        let load = |plan: &Plan, entry: &Entry, tasks: Vec<TaskId>| {
+            let entry = Entry { tasks: Arc::new(tasks), ..entry.clone() };
+            person_load(plan, &entry, window, true)
+        };
+        let others = now.tasks.iter().copied().filter(|id| *id != task.id).collect();
+        Some(Standing {
+            person: &now.person,
+            minutes,
+            was: load(before, then, then.tasks.to_vec()),
+            with: load(after, now, others),
+            booked: load(after, now, Vec::new()),
+            envelope: after.settings.envelope,
+        })
+    };
+    parts.into_iter().filter_map(one).collect()
+}
+
+impl Standing<'_> {
+    /// The most minutes that a day may hold: the limit, or what was there before.
+    pub fn most(&self, at: usize) -> i64 {
+        i64::from(self.with.days.limit()[at].max(self.was.load[at]))
+    }
+
+    /// The same of a week.
+    pub fn most_in_week(&self, week: usize) -> i64 {
+        i64::from(self.with.weeks.limit[week].max(self.was.weeks.load[week]))
+    }
+
+    /// The project under which work of one whose line this is stands on a day: the nearest that is booked, else its own.
+    fn home(&self, line: &[ProjectId], at: usize) -> Option<ProjectId> {
+        let is_booked = |project: &&ProjectId| slot(&self.booked, **project).is_some_and(|slot| slot.load[at] > 0);
+        line.iter().find(is_booked).or(line.first()).copied()
+    }
+
+    /// What stands under a project on a day, what of it is work on tasks, and what is booked.
+    fn under(&self, project: Option<ProjectId>, at: usize) -> (i64, i64, i64) {
+        let of = |load: &PersonLoad, minutes: fn(&Slot, usize) -> i32| {
+            project.and_then(|project| slot(load, project)).map_or(0, |slot| i64::from(minutes(slot, at)))
+        };
+        let load = |slot: &Slot, at: usize| slot.load[at];
+        (of(&self.with, load), of(&self.with, |slot, at| slot.task[at]), of(&self.booked, load))
+    }
+
+    /// A day's load with more minutes of a project whose line this is.
+    pub fn load_with(&self, line: &[ProjectId], at: usize, minutes: i64) -> i64 {
+        let (here, tasks, booked) = self.under(self.home(line, at), at);
+        let with = match self.envelope {
+            Envelope::Larger | Envelope::Bookings => booked.max(tasks + minutes),
+            Envelope::Tasks => tasks + minutes,
+            Envelope::Sum => booked + tasks + minutes,
+        };
+        i64::from(self.with.load[at]) - here + with
+    }
+
+    /// How many minutes more of a project a day can hold, its week aside.
+    pub fn room(&self, line: &[ProjectId], at: usize) -> i64 {
+        // What a minute that fills a booking leaves free is told by a load beyond any booking.
+        let many = 1 << 20;
+        (self.most(at) - (self.load_with(line, at, many) - many)).max(0)
+    }
+
+    /// What keeps more work of a project from a day, whatever its minutes: as much as may be at a time is there.
+    pub fn is_at_its_most(&self, line: &[ProjectId], at: usize) -> Option<AtATime> {
+        let is_new = self.under(self.home(line, at), at).0 == 0;
+        let over = |most: Option<i32>, now: i64, then: i64| most.filter(|most| now > i64::from(*most).max(then));
+        let tasks = over(self.person.max_tasks, self.with.tasks_on(at) + 1, self.was.tasks_on(at));
+        let projects = self.with.projects_on(at) + i64::from(is_new);
+        let projects = over(self.person.max_projects, projects, self.was.projects_on(at));
+        tasks.map(AtATime::Tasks).or(projects.map(AtATime::Projects))
+    }
+}
+
+fn slot(load: &PersonLoad, project: ProjectId) -> Option<&Slot> {
+    load.slots.iter().find(|slot| slot.project == Some(project))
+}
