@@ -8,6 +8,7 @@ mod hours;
 mod neutral;
 mod pages;
 mod schedule;
+mod tuck_in;
 mod workspace;
 
 use clap::{Parser, Subcommand};
@@ -43,6 +44,18 @@ enum Command {
         /// How many entries of logged work they have among them.
         #[arg(long, default_value_t = 0)]
         entries: usize,
+    },
+    /// Places undated work of a made-up workspace, and prints how long that took.
+    TuckIn {
+        /// How many tasks.
+        #[arg(long, default_value_t = 10_000)]
+        tasks: usize,
+        /// How many people.
+        #[arg(long, default_value_t = 500)]
+        people: usize,
+        /// How long to search.
+        #[arg(long, default_value_t = 1.0)]
+        seconds: f64,
     },
     /// Times the Hours room at a server that holds such a workspace with entries, and prints rows of a table.
     Hours {
@@ -98,6 +111,7 @@ fn main() -> ExitCode {
         Command::Schedule { folder, seconds, seed, threads, out } => {
             schedule::run(&schedule::Asked { folder: &folder, seconds, seed, threads, out: out.as_deref() })
         }
+        Command::TuckIn { tasks, people, seconds } => tuck_in::run(tasks, people, seconds),
         Command::Hours { url, email, password, times } => hours::run(&url, &email, &password, times.max(1)),
         Command::Pages { url, email, password, times } => pages::run(&url, &email, &password, times.max(1)),
     };

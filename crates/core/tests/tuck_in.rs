@@ -83,13 +83,16 @@ proptest! {
                 continue;
             }
             // Everything else stands where it is proposed to be.
-            let mut alone = without(&after, &row.why);
-            let before = (*alone.tasks[&row.task]).clone();
-            alone.apply(&Change::Task(Edit::alter(before.clone(), Task { start: None, finish: None, ..before })));
-            let scope = Scope { tasks: vec![row.task], ..Scope::default() };
-            let again = Ask { scope, people: MayGive::Keep, ..ask.clone() };
-            let earlier = proposed(&alone, &again, 1).rows[0].dates;
-            prop_assert!(earlier.is_some_and(|dates| dates.1 < finish), "{:?}: {:?}", row, earlier);
+            let finish_in = |mut plan: Plan| {
+                let before = (*plan.tasks[&row.task]).clone();
+                plan.apply(&Change::Task(Edit::alter(before.clone(), Task { start: None, finish: None, ..before })));
+                let scope = Scope { tasks: vec![row.task], ..Scope::default() };
+                let again = Ask { scope, people: MayGive::Keep, ..ask.clone() };
+                proposed(&plan, &again, 1).rows[0].dates.map(|dates| dates.1)
+            };
+            prop_assert_eq!(finish_in(after.clone()), Some(finish), "{:?}", row);
+            let earlier = finish_in(without(&after, &row.why));
+            prop_assert!(earlier.is_some_and(|day| day < finish), "{:?}: {:?}", row, earlier);
         }
     }
 }
@@ -117,9 +120,11 @@ fn without(plan: &Plan, obstacles: &[Obstacle]) -> Plan {
             }
             Obstacle::DaysOff(people, from, to) => {
                 for id in people {
-                    // Bookings would be spread over these days, too.
+                    // Bookings would be spread over these days, too, or fill the week.
                     let bookings: Vec<_> = plan.bookings().filter(|it| it.who == Who::Person(*id)).collect();
-                    for booking in bookings.into_iter().filter(|it| it.start <= *to && it.end >= *from) {
+                    for booking in
+                        bookings.into_iter().filter(|it| it.start <= to.monday() + 6 && it.end >= from.monday())
+                    {
                         plan.apply(&Change::Booking(Edit::remove(booking)));
                     }
                     free(&mut plan, *id, *from, *to);
@@ -139,12 +144,13 @@ fn free(plan: &mut Plan, id: PersonId, from: Day, to: Day) {
         plan.apply(&Change::Absence(Edit::remove(absence)));
     }
     let back = week_in_force(&before.patterns, to + 1).copied().unwrap_or([0; 7]);
-    let mut patterns: Vec<DatedPattern> =
-        before.patterns.iter().filter(|it| it.from.is_none_or(|day| day < from)).cloned().collect();
+    // What is in force on other days stays so.
+    let stays = |it: &&DatedPattern| it.from.is_none_or(|day| day < from || day > to + 1);
+    let mut patterns: Vec<DatedPattern> = before.patterns.iter().filter(stays).cloned().collect();
     patterns.push(DatedPattern { from: Some(from), pattern: Pattern(vec![[1_440; 7]]) });
     patterns.push(DatedPattern { from: Some(to + 1), pattern: Pattern(vec![back]) });
-    let none = (None, None, None, None);
-    let (day_limit, week_limit, max_tasks, max_projects) = none;
+    patterns.sort_by_key(|it| it.from);
+    let (day_limit, week_limit, max_tasks, max_projects) = (None, None, None, None);
     let after =
         Person { patterns, day_limit, week_limit, max_tasks, max_projects, calendar: String::new(), ..before.clone() };
     plan.apply(&Change::Person(Edit::alter(before, after)));

@@ -5,15 +5,13 @@ use super::{
     ask::{Ask, MayGive, is_closed},
     people::counted,
     proposal::{Proposal, Row},
-    standing::{Standing, standing},
+    standing::{fits, line_of, standing},
 };
 use crate::{
-    Day, PersonId, Plan, ProjectId, TaskId,
+    Day, PersonId, Plan, TaskId,
     demand::{Window, person_load},
-    kinds::Task,
     network::{Bound, Dates, Ground, Leaf, kept_until, leaves, line, links_from, sets_dates},
     plan::Entry,
-    spread::{contour_weights, largest_remainder},
 };
 use std::collections::BTreeSet;
 
@@ -67,7 +65,9 @@ pub(super) fn stands_well(plan: &Plan, ask: &Ask, task: TaskId) -> bool {
     let (Some(leaf), Some(task)) = (check.ground.leaf(task), counted.tasks.get(&task)) else { return false };
     let Some((start, finish)) = leaf.dates else { return false };
     let people = standing(&counted, &counted, &check.window, task);
-    !people.is_empty() && check.at(&leaf, start, finish).is_empty() && check.fits(task, &people, start, finish)
+    !people.is_empty()
+        && check.at(&leaf, start, finish).is_empty()
+        && fits(task, &people, &line_of(&counted, task), (start, finish))
 }
 
 impl<'p> Check<'p> {
@@ -122,7 +122,9 @@ impl<'p> Check<'p> {
                     told.push(format!("{} has {} of {most} minutes in a week", person.name, is.weeks.load[week]));
                 }
             }
-            told.into_iter().for_each(|what| self.tell(None, what));
+            for what in told {
+                self.tell(None, what);
+            }
         }
     }
 
@@ -136,16 +138,19 @@ impl<'p> Check<'p> {
         let told = self.at(&leaf, start, finish);
         // What stands where it stood before may stand badly.
         if !was {
-            told.into_iter().for_each(|what| self.tell(Some(id), what));
+            for what in told {
+                self.tell(Some(id), what);
+            }
         }
         if !self.may_have(row) {
             self.tell(Some(id), "who is to do it may not be given it");
         }
+        let line = line_of(self.after, task);
         let filled = standing(self.before, self.after, &self.window, task);
         if filled.is_empty() {
             return self.tell(Some(id), "nobody does it");
         }
-        if !self.fits(task, &filled, start, finish) {
+        if !fits(task, &filled, &line, (start, finish)) {
             return self.tell(Some(id), "it does not land whole inside the limits");
         }
         if was {
@@ -153,7 +158,7 @@ impl<'p> Check<'p> {
         }
         let days = |from: Day, to: Day| from.through(to).filter(|day| leaf.days.has(*day));
         let first = |from: Day, to: Day| {
-            let allowed = |day: &Day| self.at(&leaf, from, *day).is_empty() && self.fits(task, &filled, from, *day);
+            let allowed = |day: &Day| self.at(&leaf, from, *day).is_empty() && fits(task, &filled, &line, (from, *day));
             days(from, to).find(allowed)
         };
         if let Some(earlier) = first(start, finish - 1) {
@@ -242,28 +247,5 @@ impl<'p> Check<'p> {
             MayGive::Choose => heads < 2,
         };
         may_choose && row.assignees.people().count() == 1
-    }
-
-    /// Whether a task lands whole, and nobody's days take more than they may, or did before.
-    fn fits(&self, task: &Task, people: &[Standing<'_>], start: Day, finish: Day) -> bool {
-        let line: Vec<ProjectId> = self.after.project_line(task.project).map(|project| project.id).collect();
-        people.iter().filter(|person| person.minutes > 0).all(|person| {
-            let days = &person.with.days;
-            let range = days.indexes(start, finish);
-            let given: Vec<i64> = days.available.days(range.clone()).map(i64::from).collect();
-            let Some(laid) = largest_remainder(person.minutes, &contour_weights(&given, task.contour)) else {
-                return false;
-            };
-            let mut weeks: Vec<i64> = person.with.weeks.load.iter().copied().map(i64::from).collect();
-            for (at, minutes) in range.zip(laid).filter(|(_, minutes)| *minutes > 0) {
-                let load = person.load_with(&line, at, minutes);
-                weeks[at / 7] += load - i64::from(person.with.load[at]);
-                if load > person.most(at) || person.is_at_its_most(&line, at).is_some() {
-                    return false;
-                }
-            }
-            let was = |week: usize| i64::from(person.with.weeks.load[week]);
-            weeks.iter().enumerate().all(|(week, load)| *load == was(week) || *load <= person.most_in_week(week))
-        })
     }
 }

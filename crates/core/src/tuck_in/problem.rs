@@ -122,6 +122,18 @@ fn ends(kind: LinkKind) -> (End, End) {
     (end(kind.binds_by_start()), end(kind.binds_the_start()))
 }
 
+/// How late an end of a leaf may be without breaking a link to what stands worse than it is broken now.
+fn as_broken(link: &Link, leaf: &Leaf<'_>, later: &Leaf<'_>) -> Option<Day> {
+    let (start, finish) = leaf.dates?;
+    // The last day that binds as this one does.
+    let last = |day: Day, more: i32| later.days.day(later.days.number(day + more)) - more;
+    Some(match ends(link.kind) {
+        (End::Finish, End::Start) => last(finish, 1),
+        (End::Finish, End::Finish) => last(finish, 0),
+        (End::Start, _) => last(start, 0),
+    })
+}
+
 impl Builder<'_, '_> {
     fn number(&self, day: Day) -> i32 {
         day.since(self.first)
@@ -208,7 +220,7 @@ impl Builder<'_, '_> {
             for later in leaves(plan, link.to).into_iter().filter(|id| !self.of_task.contains_key(id)) {
                 let later = self.ground.leaf(later);
                 let Some((until, later)) = later.and_then(|it| Some((kept_until(link, &it)?, it))) else { continue };
-                let until = until.max(self.as_broken(link, &leaf, &later).unwrap_or(until));
+                let until = until.max(as_broken(link, &leaf, &later).unwrap_or(until));
                 let activity = &mut self.activities[at];
                 let place = until.since(self.first);
                 match usize::try_from(place) {
@@ -218,18 +230,6 @@ impl Builder<'_, '_> {
                 }
             }
         }
-    }
-
-    /// How late an end of a leaf may be without breaking a link to what stands worse than it is broken now.
-    fn as_broken(&self, link: &Link, leaf: &Leaf<'_>, later: &Leaf<'_>) -> Option<Day> {
-        let (start, finish) = leaf.dates?;
-        // The last day that binds as this one does.
-        let last = |day: Day, more: i32| later.days.day(later.days.number(day + more)) - more;
-        Some(match ends(link.kind) {
-            (End::Finish, End::Start) => last(finish, 1),
-            (End::Finish, End::Finish) => last(finish, 0),
-            (End::Start, _) => last(start, 0),
-        })
     }
 
     /// Binds an activity by one link: to activities, or to what stands.

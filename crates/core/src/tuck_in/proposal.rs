@@ -95,6 +95,9 @@ pub fn propose(
     // how long the search goes on.
     let built = loop {
         let built = built(plan, &ground, ask, &part, &stay)?;
+        if built.problem.activities.iter().all(|it| !it.had_place) {
+            break built;
+        }
         let (places, score) = search(&built.problem, seed, &mut |_| false);
         if score.displaced == 0 {
             break built;

@@ -9,7 +9,7 @@ use super::{
     check::last_of_others,
     people::counted,
     proposal::{Proposal, Row},
-    standing::{AtATime, Standing, standing},
+    standing::{AtATime, Standing, fits, line_of, standing},
 };
 use crate::{
     Day, LinkId, PersonId, Plan, ProjectId, TaskId,
@@ -60,6 +60,8 @@ pub enum Why {
     Room(i64),
     /// Their limit is so many minutes a day, and all of it is free.
     Limit(i64),
+    /// Their week has room for so many minutes more, which is less than the day has.
+    Week(i64),
     /// They are on as many tasks as they may be at a time.
     Tasks(i32),
     /// They are on as many projects as they may be at a time.
@@ -107,12 +109,16 @@ impl Looked<'_> {
         }
     }
 
-    /// What its links, and what it is not to start before, leave to a leaf: the first day of all, and what sets it.
-    fn first(&self, leaf: &Leaf<'_>) -> (Day, Option<Obstacle>) {
+    /// What its links, and what it is not to start before, leave to a leaf `but_for` some: the first day of all, and what sets it.
+    fn first(&self, leaf: &Leaf<'_>, but_for: &[Obstacle]) -> (Day, Option<Obstacle>) {
         let mut found = (self.ask.today, None);
+        let counts = |it: &Obstacle| !but_for.contains(it);
         // A day that leaves no fewer working days than another one sets nothing.
         if let Some(day) = leaf.holds.not_before.filter(|day| leaf.days.number(*day) > leaf.days.number(found.0)) {
-            found = (day, Some(Obstacle::NotBefore(day)));
+            let set = Obstacle::NotBefore(day);
+            if counts(&set) {
+                found = (day, Some(set));
+            }
         }
         for link in self.ground.links_into(leaf.task.id).filter(|link| link.kind.binds_the_start()) {
             let Some((from, end)) = self.end_of(link) else { continue };
@@ -123,8 +129,9 @@ impl Looked<'_> {
                 (0, true) => end,
                 _ => leaf.days.day(number),
             };
-            if leaf.days.number(day) > leaf.days.number(found.0) {
-                found = (day, Some(Obstacle::Link(link.id, from, day)));
+            let set = Obstacle::Link(link.id, from, day);
+            if leaf.days.number(day) > leaf.days.number(found.0) && counts(&set) {
+                found = (day, Some(set));
             }
         }
         found
@@ -152,10 +159,10 @@ impl Looked<'_> {
     }
 
     fn not_earlier(&self, task: &Task, leaf: &Leaf<'_>, (_, finish): Dates) -> Vec<Obstacle> {
-        let (first, set) = self.first(leaf);
+        let (first, set) = self.first(leaf, &[]);
         let last = finish - 1;
         let people = standing(self.before, self.after, &self.window, task);
-        let line = self.line(task);
+        let line = line_of(self.after, task);
         let mut found = Vec::new();
         let working = first.through(last).find(|day| leaf.days.has(*day));
         // A link that leaves a day on which there is no room anyway is not what holds it.
@@ -165,11 +172,31 @@ impl Looked<'_> {
         }
         found.extend(self.held_finish(leaf, finish));
         self.along(leaf, &people, &line, (first, last), &mut found);
+        if found.iter().all(|it| it.days().is_none()) {
+            self.behind_the_first(task, leaf, (&people, &line, last), &mut found);
+        }
         found
     }
 
-    fn line(&self, task: &Task) -> Vec<ProjectId> {
-        self.after.project_line(task.project).map(|project| project.id).collect()
+    /// Where links alone hold a leaf: what would hold it without them, if anything would, so that it is known what it takes.
+    fn behind_the_first(
+        &self,
+        task: &Task,
+        leaf: &Leaf<'_>,
+        (people, line, last): (&[Standing<'_>], &[ProjectId], Day),
+        found: &mut Vec<Obstacle>,
+    ) {
+        loop {
+            let (first, next) = self.first(leaf, found);
+            let mut starts = first.through(last).filter(|day| leaf.days.has(*day));
+            if starts.any(|start| fits(task, people, line, (start, last))) {
+                return;
+            }
+            match next {
+                Some(next) => found.push(next),
+                None => return self.along(leaf, people, line, (first, last), found),
+            }
+        }
     }
 
     /// What stands in the way on each of some days, alike ones put together.
@@ -212,7 +239,7 @@ impl Looked<'_> {
                 found.push(before);
             }
             let people = standing(self.before, self.after, &self.window, task);
-            self.along(leaf, &people, &self.line(task), (finish + 1, until), &mut found);
+            self.along(leaf, &people, &line_of(self.after, task), (finish + 1, until), &mut found);
         }
         found
     }
@@ -250,7 +277,7 @@ impl Looked<'_> {
             }];
         }
         let mut found = Vec::new();
-        if let (_, Some(set)) = self.first(leaf) {
+        if let (_, Some(set)) = self.first(leaf, &[]) {
             found.push(set);
         }
         found.extend(self.stands_behind(leaf));
@@ -297,7 +324,7 @@ fn gives(person: &Standing<'_>, day: Day) -> i32 {
 /// How much of it somebody could take on a day.
 fn room_on(person: &Standing<'_>, line: &[ProjectId], day: Day) -> i64 {
     let at = at(person, day);
-    if person.is_at_its_most(line, at).is_some() { 0 } else { person.room(line, at) }
+    if person.is_at_its_most(line, at).is_some() { 0 } else { person.room(line, at).min(person.room_in_week(line, at)) }
 }
 
 fn why(person: &Standing<'_>, line: &[ProjectId], day: Day) -> Why {
@@ -307,8 +334,10 @@ fn why(person: &Standing<'_>, line: &[ProjectId], day: Day) -> Why {
         Some(AtATime::Projects(most)) => return Why::Projects(most),
         None => {}
     }
+    let in_week = person.room_in_week(line, at);
     match person.room(line, at) {
         0 => Why::Full,
+        room if in_week < room => Why::Week(in_week),
         room if room >= i64::from(person.with.days.limit()[at]) => Why::Limit(room),
         room => Why::Room(room),
     }
@@ -345,6 +374,8 @@ impl Obstacle {
                     Why::Full => format!("{who} is full {when}"),
                     Why::Room(room) => format!("{who} has {} left {when}", hours(*room)),
                     Why::Limit(most) => format!("{who} has {} a day at most {when}", hours(*most)),
+                    Why::Week(0) => format!("{who} has a full week {when}"),
+                    Why::Week(room) => format!("{who} has {} left in the week {when}", hours(*room)),
                     Why::Tasks(most) => format!("{who} is on {most} tasks at a time {when}, the most allowed"),
                     Why::Projects(most) => format!("{who} is on {most} projects at a time {when}, the most allowed"),
                 }

@@ -5,8 +5,10 @@ use crate::{
     PersonId, Plan, ProjectId, TaskId,
     demand::{PersonLoad, Slot, Window, effort_of, person_load},
     kinds::{Person, Task},
+    network::Dates,
     plan::Entry,
     settings::Envelope,
+    spread::{contour_weights, largest_remainder},
 };
 use std::sync::Arc;
 
@@ -55,6 +57,11 @@ pub(super) fn standing<'p>(before: &Plan, after: &'p Plan, window: &Window, task
     parts.into_iter().filter_map(one).collect()
 }
 
+/// The project of a task, then those that it lies in.
+pub(super) fn line_of(plan: &Plan, task: &Task) -> Vec<ProjectId> {
+    plan.project_line(task.project).map(|project| project.id).collect()
+}
+
 impl Standing<'_> {
     /// The most minutes that a day may hold: the limit, or what was there before.
     pub fn most(&self, at: usize) -> i64 {
@@ -99,6 +106,14 @@ impl Standing<'_> {
         (self.most(at) - (self.load_with(line, at, many) - many)).max(0)
     }
 
+    /// The same as far as the week lets it: what fills a booking adds nothing to the week.
+    pub fn room_in_week(&self, line: &[ProjectId], at: usize) -> i64 {
+        let left = self.most_in_week(at / 7) - i64::from(self.with.weeks.load[at / 7]);
+        let (_, tasks, booked) = self.under(self.home(line, at), at);
+        let fills = matches!(self.envelope, Envelope::Larger | Envelope::Bookings);
+        left.max(0) + if fills { (booked - tasks).max(0) } else { 0 }
+    }
+
     /// What keeps more work of a project from a day, whatever its minutes: as much as may be at a time is there.
     pub fn is_at_its_most(&self, line: &[ProjectId], at: usize) -> Option<AtATime> {
         let is_new = self.under(self.home(line, at), at).0 == 0;
@@ -108,6 +123,28 @@ impl Standing<'_> {
         let projects = over(self.person.max_projects, projects, self.was.projects_on(at));
         tasks.map(AtATime::Tasks).or(projects.map(AtATime::Projects))
     }
+}
+
+/// Whether a task lands whole, and nobody's days take more than they may, or did before.
+pub(super) fn fits(task: &Task, people: &[Standing<'_>], line: &[ProjectId], (start, finish): Dates) -> bool {
+    people.iter().filter(|person| person.minutes > 0).all(|person| {
+        let days = &person.with.days;
+        let range = days.indexes(start, finish);
+        let given: Vec<i64> = days.available.days(range.clone()).map(i64::from).collect();
+        let Some(laid) = largest_remainder(person.minutes, &contour_weights(&given, task.contour)) else {
+            return false;
+        };
+        let mut weeks: Vec<i64> = person.with.weeks.load.iter().copied().map(i64::from).collect();
+        for (at, minutes) in range.zip(laid).filter(|(_, minutes)| *minutes > 0) {
+            let load = person.load_with(line, at, minutes);
+            weeks[at / 7] += load - i64::from(person.with.load[at]);
+            if load > person.most(at) || person.is_at_its_most(line, at).is_some() {
+                return false;
+            }
+        }
+        let was = |week: usize| i64::from(person.with.weeks.load[week]);
+        weeks.iter().enumerate().all(|(week, load)| *load == was(week) || *load <= person.most_in_week(week))
+    })
 }
 
 fn slot(load: &PersonLoad, project: ProjectId) -> Option<&Slot> {

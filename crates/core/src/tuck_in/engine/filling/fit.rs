@@ -102,6 +102,24 @@ impl Ground<'_> {
                 more[*day] -= sign;
             }
         }
+        let open_from = &mut self.open_from[part.resource];
+        match laid.first() {
+            Some((day, _)) if takes_off => *open_from = (*open_from).min(*day),
+            _ => {
+                let resource = &self.resources[part.resource];
+                while resource.given.get(*open_from).is_some_and(|_| resource.is_full(*open_from)) {
+                    *open_from += 1;
+                }
+            }
+        }
+    }
+}
+
+impl Resource {
+    /// Whether a day has no room for anything.
+    fn is_full(&self, day: usize) -> bool {
+        let is_open = |lane: &super::Lane| lane.reserved[day] > lane.used[day];
+        self.given[day] == 0 || self.free[day] <= 0 && !self.lanes.iter().any(is_open)
     }
 }
 

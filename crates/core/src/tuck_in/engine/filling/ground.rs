@@ -9,6 +9,8 @@ pub struct Ground<'p> {
     pub(super) resources: Vec<Resource>,
     /// Σ of what each resource gives on the days before each day.
     pub(super) given_before: Vec<Vec<i64>>,
+    /// The first day of each resource on which there may be room.
+    pub(super) open_from: Vec<usize>,
     pub(super) places: Vec<Option<Place>>,
     pub(super) laid: Vec<Vec<Laid>>,
 }
@@ -30,6 +32,7 @@ impl<'p> Ground<'p> {
             problem,
             resources: problem.resources.clone(),
             given_before: problem.resources.iter().map(sums).collect(),
+            open_from: vec![0; problem.resources.len()],
             places: vec![None; count],
             laid: vec![Vec::new(); count],
         }
@@ -145,7 +148,7 @@ impl<'p> Ground<'p> {
     }
 
     /// The schedule as the search keeps it.
-    pub(super) fn told(&self, order: Vec<usize>) -> Made<Score> {
+    pub(super) fn told(&self, order: &[usize]) -> Made<Score> {
         let problem = self.problem;
         let day = |of: fn(&Place) -> usize| {
             let days = self.places.iter().map(move |place| place.as_ref().map_or(0, of));
@@ -160,7 +163,7 @@ impl<'p> Ground<'p> {
             }
         };
         Made {
-            order,
+            order: order.to_vec(),
             modes: self.places.iter().map(|place| place.map_or(0, |it| it.mode)).collect(),
             starts: day(|place| place.start),
             ends: day(|place| place.finish + 1),

@@ -340,10 +340,10 @@ impl Maker for Filled<'_> {
     fn made(&mut self, draft: Draft) -> Made<Score> {
         self.steps += 1;
         self.ground.make(&draft.order, &draft.modes);
-        let made = self.ground.told(draft.order);
+        let made = self.ground.told(&draft.order);
         if self.least.is_none_or(|least| made.score < least) {
             self.least = Some(made.score);
-            self.ground.settle();
+            self.ground.settle(draft.modes.iter().all(Option::is_none));
             let score = self.ground.score();
             if self.best.as_ref().is_none_or(|(best, _)| score < *best) {
                 self.best = Some((score, self.ground.places().to_vec()));

@@ -12,7 +12,7 @@ pub(super) enum From {
     Fits(usize, Vec<Laid>),
     /// There is no finish from this start.
     Nowhere,
-    /// There is none from any start up to this day: it has too little room whatever day comes last.
+    /// Nor from any other one whose run holds this day: it has too little room whatever day comes first or last.
     Blocked(usize),
 }
 
@@ -199,13 +199,19 @@ impl Ground<'_> {
         let activity = &self.problem.activities[at];
         let way = &activity.modes[mode];
         let calendar = &self.problem.calendars[way.calendar];
-        let from = self.bound(activity, way, End::Start)?;
+        // Several may begin on different days: with one alone nothing begins before there is room.
+        let open = match way.parts.as_slice() {
+            [part] if part.minutes > 0 => self.open_from[part.resource],
+            _ => 0,
+        };
+        let from = self.bound(activity, way, End::Start)?.max(open);
         let end = before.min(activity.finish_by + 1).checked_sub(1)?;
         let binds_by_start = self.binds_by_start(at);
         let mut best: Option<(Place, Vec<Laid>)> = None;
         let mut tried = 0;
         for run in self.runs(at) {
-            let mut blocked = from;
+            // No run goes over it.
+            let mut wall = None;
             for start in calendar.among(from..end.min(activity.start_by) + 1) {
                 let last = match &best {
                     Some((place, _)) if binds_by_start => place.finish - 1,
@@ -215,9 +221,11 @@ impl Ground<'_> {
                 if start.saturating_add(tried) > last {
                     break;
                 }
-                if start < blocked {
-                    continue;
-                }
+                let last = match wall {
+                    Some(wall) if wall == start => continue,
+                    Some(wall) if wall > start => last.min(wall - 1),
+                    _ => last,
+                };
                 match self.first_finish(activity, way, start, (last.min(start.saturating_add(run)), end)) {
                     From::Fits(finish, laid) if self.leads(at, start, finish) => {
                         let is_better = |(place, _): &(Place, _)| finish < place.finish || start > place.start;
@@ -225,7 +233,7 @@ impl Ground<'_> {
                             best = Some((Place { mode, start, finish }, laid));
                         }
                     }
-                    From::Blocked(day) => blocked = day + 1,
+                    From::Blocked(day) => wall = Some(day),
                     From::Fits(..) | From::Nowhere => {}
                 }
             }

@@ -3,15 +3,14 @@
 use super::{Activity, Ground, Mode, Place, fit::Laid, place::From};
 
 impl Ground<'_> {
-    /// Moves one after the other until nothing moves any more: what was left out in, what can finish earlier earlier, what wishes to be late
-    /// later. What moves earlier leaves room for others, and so does what moves later; both come to an end, as no day is passed twice.
-    pub(super) fn settle(&mut self) {
-        loop {
-            let mut has_moved = self.pull();
-            has_moved |= self.delay();
-            if !has_moved {
-                return;
-            }
+    /// Moves one after the other until nothing moves any more: what wishes to be late later, and then, as that leaves room, what was left out
+    /// in and what can finish earlier earlier. Both come to an end, as no day is passed twice. Where each was placed in the mode that is
+    /// best for it, nothing can finish earlier before something has moved, as whatever was placed after it only takes room.
+    pub(super) fn settle(&mut self, in_best_modes: bool) {
+        let mut is_open = !in_best_modes;
+        while self.delay() || is_open {
+            is_open = false;
+            while self.pull() {}
         }
     }
 
