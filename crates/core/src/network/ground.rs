@@ -7,7 +7,7 @@ use super::{
 use crate::{
     Day, LinkId, Plan, TaskId,
     demand::left_of,
-    kinds::{Constraint, FIRST_STAGE, Link, LinkKind, Task},
+    kinds::{Assignees, Constraint, FIRST_STAGE, Link, LinkKind, Task},
 };
 use std::{cell::RefCell, collections::HashMap, rc::Rc, sync::Arc};
 
@@ -30,7 +30,9 @@ pub struct Holds {
 }
 
 impl Holds {
-    fn of(plan: &Plan, task: TaskId) -> Self {
+    /// What holds a task.
+    #[must_use]
+    pub fn of(plan: &Plan, task: TaskId) -> Self {
         let mut holds = Self::default();
         for task in line(plan, task).filter_map(|id| plan.tasks.get(&id)) {
             let day = task.constraint_date;
@@ -162,10 +164,10 @@ impl<'p> Ground<'p> {
         Some(leaf)
     }
 
-    /// The working days of a task as it is given, which need not be as it stands in the plan.
+    /// The working days of a task that is given to these people, which need not be those of the plan.
     #[must_use]
-    pub(crate) fn days_of(&self, task: &Task) -> Rc<Workdays> {
-        self.calendars.of(task)
+    pub(crate) fn days_of(&self, task: &Task, people: &Assignees) -> Rc<Workdays> {
+        self.calendars.of_those(people, task.team)
     }
 
     fn is_begun(&self, task: &Task) -> bool {

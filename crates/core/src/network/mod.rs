@@ -15,7 +15,7 @@ mod workdays;
 pub use baseline::{Difference, differences};
 pub use consequences::{Consequences, consequences};
 pub(crate) use ground::Bound;
-pub use ground::{Dates, Ground, Leaf, Stays};
+pub use ground::{Dates, Ground, Holds, Leaf, Stays};
 pub(crate) use law::{broken_by, followed, links_may_stand, newly_broken, refused};
 pub use moves::{Mode, Moved, Stopped, Why, moved};
 pub use order::{leaves, line, links_from, links_in_words, links_to, sets_dates};

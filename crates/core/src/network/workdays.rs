@@ -3,7 +3,7 @@
 use crate::{
     Day, Plan,
     availability::Days,
-    kinds::{PersonId, Task, TeamId},
+    kinds::{Assignees, PersonId, Task, TeamId},
 };
 use std::{cell::RefCell, collections::HashMap, rc::Rc};
 
@@ -148,9 +148,15 @@ impl<'p> Calendars<'p> {
     /// The working days of a task.
     #[must_use]
     pub fn of(&self, task: &Task) -> Rc<Workdays> {
-        let mut people: Vec<PersonId> = task.assignees.people().collect();
+        self.of_those(&task.assignees, task.team)
+    }
+
+    /// The working days of a task that these people do, or, where there are none, this team.
+    #[must_use]
+    pub fn of_those(&self, people: &Assignees, team: Option<TeamId>) -> Rc<Workdays> {
+        let mut people: Vec<PersonId> = people.people().collect();
         people.sort_unstable();
-        let whose = match task.team {
+        let whose = match team {
             _ if !people.is_empty() => Whose::People(people),
             Some(team) => Whose::Team(team),
             None => Whose::Nobody,

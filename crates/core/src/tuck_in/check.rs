@@ -5,12 +5,13 @@ use super::{
     ask::{Ask, MayGive, is_closed},
     people::counted,
     proposal::{Proposal, Row},
-    standing::{fits, line_of, standing},
+    standing::{People, fits, last_day, line_of},
 };
 use crate::{
     Day, PersonId, Plan, TaskId,
-    demand::{Window, person_load},
+    demand::person_load,
     network::{Bound, Dates, Ground, Leaf, kept_until, leaves, line, links_from, sets_dates},
+    parts::in_parts,
     plan::Entry,
 };
 use std::collections::BTreeSet;
@@ -30,9 +31,9 @@ struct Check<'p> {
     before: &'p Plan,
     after: &'p Plan,
     ground: Ground<'p>,
-    window: Window,
+    people: People<'p>,
     /// Leaves that are given dates.
-    placed: BTreeSet<TaskId>,
+    placed: &'p BTreeSet<TaskId>,
     found: Vec<Breach>,
 }
 
@@ -41,15 +42,23 @@ struct Check<'p> {
 pub fn breaches(plan: &Plan, ask: &Ask, proposal: &Proposal) -> Vec<Breach> {
     let before = counted(plan);
     let after = before.with(&proposal.changes(&before));
-    let mut check = Check::new(ask, &before, &after);
-    check.placed.extend(proposal.rows.iter().filter(|row| row.dates.is_some()).map(|row| row.task));
-    check.people(proposal);
-    let placed: Vec<(&Row, Dates)> = proposal.rows.iter().filter_map(|row| Some((row, row.dates?))).collect();
+    let rows: Vec<(&Row, Dates)> = proposal.rows.iter().filter_map(|row| Some((row, row.dates?))).collect();
+    let placed: BTreeSet<TaskId> = rows.iter().map(|(row, _)| row.task).collect();
+    let last = last_day(&after, ask, &proposal.rows);
     let others = last_of_others(&after, &proposal.rows);
-    for (row, dates) in placed {
-        check.row(row, dates, others);
-    }
-    check.found
+    let mut check = Check::new(ask, (&before, &after), &placed, ask.until);
+    check.people(proposal);
+    let mut found = check.found;
+    found.extend(
+        in_parts(&rows, |rows| {
+            let mut check = Check::new(ask, (&before, &after), &placed, last);
+            rows.iter().for_each(|(row, dates)| check.row(row, *dates, others));
+            check.found
+        })
+        .into_iter()
+        .flatten(),
+    );
+    found
 }
 
 /// The last finish of those without the wish to be late, where they are placed or where they stand.
@@ -60,28 +69,20 @@ pub(super) fn last_of_others(plan: &Plan, rows: &[Row]) -> Option<Day> {
 
 /// Whether a leaf with dates keeps every rule where it stands.
 pub(super) fn stands_well(plan: &Plan, ask: &Ask, task: TaskId) -> bool {
-    let counted = counted(plan);
-    let check = Check::new(ask, &counted, &counted);
-    let (Some(leaf), Some(task)) = (check.ground.leaf(task), counted.tasks.get(&task)) else { return false };
-    let Some((start, finish)) = leaf.dates else { return false };
-    let people = standing(&counted, &counted, &check.window, task);
+    let (counted, placed) = (counted(plan), BTreeSet::new());
+    let Some(task) = counted.tasks.get(&task) else { return false };
+    let Some((start, finish)) = task.start.zip(task.finish) else { return false };
+    let check = Check::new(ask, (&counted, &counted), &placed, finish);
+    let (Some(leaf), people) = (check.ground.leaf(task.id), check.people.of(task)) else { return false };
     !people.is_empty()
         && check.at(&leaf, start, finish).is_empty()
         && fits(task, &people, &line_of(&counted, task), (start, finish))
 }
 
 impl<'p> Check<'p> {
-    fn new(ask: &'p Ask, before: &'p Plan, after: &'p Plan) -> Self {
-        let window = Window::new(ask.today, ask.until, ask.today);
-        Self {
-            ask,
-            before,
-            after,
-            ground: Ground::new(after, ask.today),
-            window,
-            placed: BTreeSet::new(),
-            found: Vec::new(),
-        }
+    fn new(ask: &'p Ask, (before, after): (&'p Plan, &'p Plan), placed: &'p BTreeSet<TaskId>, last: Day) -> Self {
+        let people = People::until(before, after, ask.today, last);
+        Self { ask, before, after, ground: Ground::new(after, ask.today), people, placed, found: Vec::new() }
     }
 
     fn tell(&mut self, task: Option<TaskId>, what: impl Into<String>) {
@@ -97,7 +98,7 @@ impl<'p> Check<'p> {
         }
         for id in people {
             let (Some(was), Some(is)) = (self.before.people.get(&id), self.after.people.get(&id)) else { continue };
-            let load = |plan: &Plan, entry: &Entry| person_load(plan, entry, &self.window, true);
+            let load = |plan: &Plan, entry: &Entry| person_load(plan, entry, &self.people.window, true);
             let (was, is) = (load(self.before, was), load(self.after, is));
             let person = &self.after.people[&id].person;
             let days = &is.days;
@@ -146,7 +147,7 @@ impl<'p> Check<'p> {
             self.tell(Some(id), "who is to do it may not be given it");
         }
         let line = line_of(self.after, task);
-        let filled = standing(self.before, self.after, &self.window, task);
+        let filled = self.people.of(task);
         if filled.is_empty() {
             return self.tell(Some(id), "nobody does it");
         }

@@ -6,8 +6,8 @@ use super::{
     people::Crew,
 };
 use crate::{
-    Day, Plan, Refusal, TaskId,
-    demand::effort_of,
+    Day, PersonId, Plan, Refusal, TaskId,
+    demand::{effort_of, left_of},
     kinds::{Assignees, Constraint, Link, LinkKind, Priority, Task},
     network::{Bound, Dates, Ground, Leaf, Workdays, kept_until, leaves, line, links_from, sets_dates},
 };
@@ -116,6 +116,16 @@ pub(super) fn built<'p>(
     builder.done()
 }
 
+/// How much of a task each of some people does.
+fn parts_for(plan: &Plan, task: &Task, people: &Assignees) -> Vec<(PersonId, i64)> {
+    let mut named = people.people();
+    match (named.next(), named.next()) {
+        // One alone does what is left, whoever that is.
+        (Some(one), None) => vec![(one, left_of(plan, task).unwrap_or(0))],
+        _ => effort_of(plan, task).map(|effort| effort.parts).unwrap_or_default(),
+    }
+}
+
 /// How an end of one task binds an end of another.
 fn ends(kind: LinkKind) -> (End, End) {
     let end = |is_start: bool| if is_start { End::Start } else { End::Finish };
@@ -175,16 +185,15 @@ impl Builder<'_, '_> {
         }
         activity.finish_by = self.place(last);
         for people in &options {
-            let given = Task { assignees: people.clone(), ..task.clone() };
-            let days = self.ground.days_of(&given);
-            let parts = effort_of(self.plan, &given).map(|effort| effort.parts).unwrap_or_default();
-            let parts = parts.into_iter().map(|(person, minutes)| {
+            let days = self.ground.days_of(task, people);
+            let parts = parts_for(self.plan, task, people).into_iter().map(|(person, minutes)| {
                 let resource = self.crew.resource(person);
                 Part { resource, minutes, route: self.crew.route(resource, task.project) }
             });
+            let parts = parts.collect();
             let from = self.ask.today.max(leaf.holds.not_before.unwrap_or(self.ask.today));
             activity.modes.push(Mode {
-                parts: parts.collect(),
+                parts,
                 calendar: 0,
                 start_from: self.place(from),
                 finish_from: 0,
@@ -266,7 +275,7 @@ impl Builder<'_, '_> {
         let Some(task) = self.tasks[at].and_then(|id| self.plan.tasks.get(&id)) else { return };
         let end = if link.kind.binds_by_start() { start } else { finish };
         for (mode, people) in self.givers[at].iter().enumerate() {
-            let days = self.ground.days_of(&Task { assignees: people.clone(), ..(**task).clone() });
+            let days = self.ground.days_of(task, people);
             let day = |number| usize::try_from(days.day(number).since(self.first)).unwrap_or(0);
             let Some(mode) = self.activities[at].modes.get_mut(mode) else { continue };
             match Bound::of(link, end, &days) {

@@ -9,13 +9,13 @@ use super::{
     check::last_of_others,
     people::counted,
     proposal::{Proposal, Row},
-    standing::{AtATime, Standing, fits, line_of, standing},
+    standing::{AtATime, People, Standing, fits, last_day, line_of},
 };
 use crate::{
     Day, LinkId, PersonId, Plan, ProjectId, TaskId,
-    demand::Window,
     kinds::Task,
     network::{Bound, Dates, Ground, Leaf, kept_until, leaves, line, links_from, sets_dates},
+    parts::in_parts,
 };
 
 /// Something that keeps a leaf from being earlier, later or there at all.
@@ -71,10 +71,9 @@ pub enum Why {
 /// The plan before and as proposed.
 struct Looked<'p> {
     ask: &'p Ask,
-    before: &'p Plan,
     after: &'p Plan,
     ground: Ground<'p>,
-    window: Window,
+    people: People<'p>,
     /// The last finish of what has no wish to be late.
     others: Option<Day>,
 }
@@ -84,16 +83,15 @@ struct Looked<'p> {
 pub fn reasons(plan: &Plan, ask: &Ask, proposal: &Proposal) -> Vec<Vec<Obstacle>> {
     let before = counted(plan);
     let after = before.with(&proposal.changes(&before));
-    let looked = Looked {
-        ask,
-        before: &before,
-        after: &after,
-        ground: Ground::new(&after, ask.today),
-        window: Window::new(ask.today, ask.until, ask.today),
-        others: last_of_others(&after, &proposal.rows),
+    let last = last_day(&after, ask, &proposal.rows);
+    let others = last_of_others(&after, &proposal.rows);
+    let of_part = |rows: &[Row]| {
+        let people = People::until(&before, &after, ask.today, last);
+        let looked = Looked { ask, after: &after, ground: Ground::new(&after, ask.today), people, others };
+        let mut pools = Pools::new(plan);
+        rows.iter().map(|row| looked.of(row, &mut pools)).collect::<Vec<_>>()
     };
-    let mut pools = Pools::new(plan);
-    proposal.rows.iter().map(|row| looked.of(row, &mut pools)).collect()
+    in_parts(&proposal.rows, of_part).into_iter().flatten().collect()
 }
 
 impl Looked<'_> {
@@ -159,9 +157,12 @@ impl Looked<'_> {
     }
 
     fn not_earlier(&self, task: &Task, leaf: &Leaf<'_>, (_, finish): Dates) -> Vec<Obstacle> {
+        if finish == self.ask.today {
+            return Vec::new();
+        }
         let (first, set) = self.first(leaf, &[]);
         let last = finish - 1;
-        let people = standing(self.before, self.after, &self.window, task);
+        let people = self.people.of(task);
         let line = line_of(self.after, task);
         let mut found = Vec::new();
         let working = first.through(last).find(|day| leaf.days.has(*day));
@@ -238,7 +239,7 @@ impl Looked<'_> {
             if let Some(before) = self.behind(leaf) {
                 found.push(before);
             }
-            let people = standing(self.before, self.after, &self.window, task);
+            let people = self.people.of(task);
             self.along(leaf, &people, &line_of(self.after, task), (finish + 1, until), &mut found);
         }
         found

@@ -1,16 +1,17 @@
 //! The days of those who do a task, as everything but that task stands on them; for the checker and for reasons, which ask the load itself and
 //! nothing of the search.
 
+use super::{ask::Ask, proposal::Row};
 use crate::{
-    PersonId, Plan, ProjectId, TaskId,
+    Day, PersonId, Plan, ProjectId, TaskId,
     demand::{PersonLoad, Slot, Window, effort_of, person_load},
     kinds::{Person, Task},
-    network::Dates,
+    network::{Dates, Holds},
     plan::Entry,
     settings::Envelope,
     spread::{contour_weights, largest_remainder},
 };
-use std::sync::Arc;
+use std::{cell::RefCell, collections::HashMap, rc::Rc, sync::Arc};
 
 /// Something that somebody does at most so many of at a time.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -26,35 +27,62 @@ pub(super) struct Standing<'p> {
     pub person: &'p Person,
     /// Minutes of the task that are theirs.
     pub minutes: i64,
-    /// As everything was before.
-    was: PersonLoad,
     /// With everything but the task.
     pub with: PersonLoad,
-    /// With bookings alone.
-    booked: PersonLoad,
+    whole: Rc<Whole>,
     envelope: Envelope,
 }
 
-/// The days of everyone who does a task in the plan `after`; `before` says what may be in any case.
-pub(super) fn standing<'p>(before: &Plan, after: &'p Plan, window: &Window, task: &Task) -> Vec<Standing<'p>> {
-    let parts = effort_of(after, task).map(|effort| effort.parts).unwrap_or_default();
-    let one = |(id, minutes): (PersonId, i64)| {
-        let (then, now) = (before.people.get(&id)?, after.people.get(&id)?);
-        let load = |plan: &Plan, entry: &Entry, tasks: Vec<TaskId>| {
-            let entry = Entry { tasks: Arc::new(tasks), ..entry.clone() };
-            person_load(plan, &entry, window, true)
+/// What of somebody's days is the same whichever of their tasks is looked at.
+struct Whole {
+    /// As everything was before.
+    was: PersonLoad,
+    /// With bookings alone.
+    booked: PersonLoad,
+}
+
+/// The days of people in a plan before and after.
+pub(super) struct People<'p> {
+    before: &'p Plan,
+    after: &'p Plan,
+    pub window: Window,
+    known: RefCell<HashMap<PersonId, Rc<Whole>>>,
+}
+
+impl<'p> People<'p> {
+    /// The days from today up to a last one.
+    pub fn until(before: &'p Plan, after: &'p Plan, today: Day, last: Day) -> Self {
+        let window = Window::new(today, last.max(today), today);
+        Self { before, after, window, known: RefCell::default() }
+    }
+
+    fn load(&self, plan: &Plan, entry: &Entry, tasks: Vec<TaskId>) -> PersonLoad {
+        let entry = Entry { tasks: Arc::new(tasks), ..entry.clone() };
+        person_load(plan, &entry, &self.window, true)
+    }
+
+    /// The days of everyone who does a task in the plan after.
+    pub fn of(&self, task: &Task) -> Vec<Standing<'p>> {
+        let parts = effort_of(self.after, task).map(|effort| effort.parts).unwrap_or_default();
+        let one = |(id, minutes): (PersonId, i64)| {
+            let (then, now) = (self.before.people.get(&id)?, self.after.people.get(&id)?);
+            let whole = Rc::clone(self.known.borrow_mut().entry(id).or_insert_with(|| {
+                let was = self.load(self.before, then, then.tasks.to_vec());
+                Rc::new(Whole { was, booked: self.load(self.after, now, Vec::new()) })
+            }));
+            let others = now.tasks.iter().copied().filter(|id| *id != task.id).collect();
+            let with = self.load(self.after, now, others);
+            Some(Standing { person: &now.person, minutes, with, whole, envelope: self.after.settings.envelope })
         };
-        let others = now.tasks.iter().copied().filter(|id| *id != task.id).collect();
-        Some(Standing {
-            person: &now.person,
-            minutes,
-            was: load(before, then, then.tasks.to_vec()),
-            with: load(after, now, others),
-            booked: load(after, now, Vec::new()),
-            envelope: after.settings.envelope,
-        })
-    };
-    parts.into_iter().filter_map(one).collect()
+        parts.into_iter().filter_map(one).collect()
+    }
+}
+
+/// The last day on which some rows finish, or, where they wish to be late, could.
+pub(super) fn last_day(plan: &Plan, ask: &Ask, rows: &[Row]) -> Day {
+    let by = |row: &Row| row.is_wish(plan).then(|| Holds::of(plan, row.task).by).flatten();
+    let last = rows.iter().flat_map(|row| [row.dates.or(row.before).map(|dates| dates.1), by(row)]).flatten().max();
+    last.map_or(ask.today, |day| day.min(ask.until))
 }
 
 /// The project of a task, then those that it lies in.
@@ -65,17 +93,18 @@ pub(super) fn line_of(plan: &Plan, task: &Task) -> Vec<ProjectId> {
 impl Standing<'_> {
     /// The most minutes that a day may hold: the limit, or what was there before.
     pub fn most(&self, at: usize) -> i64 {
-        i64::from(self.with.days.limit()[at].max(self.was.load[at]))
+        i64::from(self.with.days.limit()[at].max(self.whole.was.load[at]))
     }
 
     /// The same of a week.
     pub fn most_in_week(&self, week: usize) -> i64 {
-        i64::from(self.with.weeks.limit[week].max(self.was.weeks.load[week]))
+        i64::from(self.with.weeks.limit[week].max(self.whole.was.weeks.load[week]))
     }
 
     /// The project under which work of one whose line this is stands on a day: the nearest that is booked, else its own.
     fn home(&self, line: &[ProjectId], at: usize) -> Option<ProjectId> {
-        let is_booked = |project: &&ProjectId| slot(&self.booked, **project).is_some_and(|slot| slot.load[at] > 0);
+        let is_booked =
+            |project: &&ProjectId| slot(&self.whole.booked, **project).is_some_and(|slot| slot.load[at] > 0);
         line.iter().find(is_booked).or(line.first()).copied()
     }
 
@@ -85,7 +114,7 @@ impl Standing<'_> {
             project.and_then(|project| slot(load, project)).map_or(0, |slot| i64::from(minutes(slot, at)))
         };
         let load = |slot: &Slot, at: usize| slot.load[at];
-        (of(&self.with, load), of(&self.with, |slot, at| slot.task[at]), of(&self.booked, load))
+        (of(&self.with, load), of(&self.with, |slot, at| slot.task[at]), of(&self.whole.booked, load))
     }
 
     /// A day's load with more minutes of a project whose line this is.
@@ -118,9 +147,9 @@ impl Standing<'_> {
     pub fn is_at_its_most(&self, line: &[ProjectId], at: usize) -> Option<AtATime> {
         let is_new = self.under(self.home(line, at), at).0 == 0;
         let over = |most: Option<i32>, now: i64, then: i64| most.filter(|most| now > i64::from(*most).max(then));
-        let tasks = over(self.person.max_tasks, self.with.tasks_on(at) + 1, self.was.tasks_on(at));
+        let tasks = over(self.person.max_tasks, self.with.tasks_on(at) + 1, self.whole.was.tasks_on(at));
         let projects = self.with.projects_on(at) + i64::from(is_new);
-        let projects = over(self.person.max_projects, projects, self.was.projects_on(at));
+        let projects = over(self.person.max_projects, projects, self.whole.was.projects_on(at));
         tasks.map(AtATime::Tasks).or(projects.map(AtATime::Projects))
     }
 }
