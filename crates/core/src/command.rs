@@ -8,6 +8,7 @@ use crate::{
     kinds::{Booking, Project, Task, TemplateId, TimeEntry},
     network::Mode,
     settings::Settings,
+    tuck_in::Tucked,
 };
 use serde::Serialize;
 
@@ -151,6 +152,12 @@ pub enum Command {
         #[serde(skip)]
         mode: Mode,
     },
+    /// Give leaves the days and people that tuck in found for them. It is checked again that they fit.
+    TuckIn {
+        /// The leaves.
+        #[serde(skip)]
+        tasks: Vec<Tucked>,
+    },
     /// Take an entry of the ledger back. Taking back an undo is a redo.
     Undo {
         /// The entry's number.
@@ -192,6 +199,10 @@ impl Command {
                 ([(task, _)], Mode::Push | Mode::Carry) => format!("Task “{}” moved", task.title),
                 ([(task, _)], Mode::Start | Mode::Finish) => format!("Task “{}” stretched", task.title),
                 (many, _) => format!("{} tasks moved", many.len()),
+            },
+            Self::TuckIn { tasks } => match tasks.as_slice() {
+                [one] => format!("Task “{}” tucked in", one.seen.title),
+                many => format!("{} tasks tucked in", many.len()),
             },
             Self::Undo { revision, .. } => format!("Took back entry {revision}"),
         }

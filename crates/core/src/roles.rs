@@ -78,7 +78,8 @@ impl Actor<'_> {
             | Command::WriteDown { .. }
             | Command::Freeze { .. }
             | Command::SaveTemplate { .. }
-            | Command::MoveTasks { .. } => self.role >= Role::Lead,
+            | Command::MoveTasks { .. }
+            | Command::TuckIn { .. } => self.role >= Role::Lead,
             // Who keeps projects makes one of a template, too.
             Command::StartProject { .. } => self.role >= least(Kind::Project),
             Command::Import { .. } => self.role >= Role::Manager,

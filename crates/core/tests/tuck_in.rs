@@ -6,11 +6,16 @@ mod support;
 
 use proptest::{collection::vec, option, prelude::*, sample::select};
 use snug_core::{
-    Day, PersonId, Plan,
+    Command, Day, LinkId, PersonId, Plan, RefusalCode, TaskId, TeamId,
     change::{Change, Edit},
-    kinds::{Constraint, DatedPattern, Pattern, Person, Priority, Task, Who, week_in_force},
-    tuck_in::{Ask, MayDate, MayGive, Obstacle, Proposal, Scope, breaches, propose},
+    demand::{Window, person_load},
+    kinds::{
+        Booking, Constraint, DatedPattern, Link, Pattern, Person, Priority, Project, Record as _, Task, Unit, Who,
+        week_in_force,
+    },
+    tuck_in::{Ask, MayDate, MayGive, Obstacle, Proposal, Row, Scope, Tucked, breaches, propose},
 };
+use std::collections::BTreeSet;
 use support::{day, networks::networks};
 
 const TODAY: i32 = 5;
@@ -91,6 +96,15 @@ proptest! {
                 proposed(&plan, &again, 1).rows[0].dates.map(|dates| dates.1)
             };
             prop_assert_eq!(finish_in(after.clone()), Some(finish), "{:?}", row);
+            // A week that spills takes nothing more, whatever day of it is freed.
+            let window = Window::new(ask.today, finish, ask.today);
+            let spills = |id: &PersonId| {
+                let weeks = person_load(&after, &after.people[id], &window, false).weeks;
+                weeks.load.iter().zip(&weeks.limit).any(|(load, limit)| load > limit)
+            };
+            if row.why.iter().any(|it| matches!(it, Obstacle::DaysOff(people, ..) if people.iter().any(spills))) {
+                continue;
+            }
             let earlier = finish_in(without(&after, &row.why));
             prop_assert!(earlier.is_some_and(|day| day < finish), "{:?}: {:?}", row, earlier);
         }
@@ -154,4 +168,70 @@ fn free(plan: &mut Plan, id: PersonId, from: Day, to: Day) {
     let after =
         Person { patterns, day_limit, week_limit, max_tasks, max_projects, calendar: String::new(), ..before.clone() };
     plan.apply(&Change::Person(Edit::alter(before, after)));
+}
+
+/// Two people of one team, and three tasks of its project, the last two one after the other.
+fn small() -> Plan {
+    let team = support::team(1, vec![(PersonId(1), 10_000), (PersonId(2), 10_000)]);
+    let project = Project { team: Some(TeamId(1)), ..support::project(11) };
+    let task = |id: i32, people: &[i32]| {
+        support::new_task(Task { start: None, finish: None, ..support::task(id, people, Some(960)) })
+    };
+    let link = Link { id: LinkId(900), from: TaskId(22), to: TaskId(23), ..Link::blank() };
+    Plan::empty().with(&[
+        Change::Person(Edit::new(support::person(1))),
+        Change::Person(Edit::new(support::person(2))),
+        Change::Team(Edit::new(team)),
+        Change::Project(Edit::new(project)),
+        task(21, &[1]),
+        task(22, &[1]),
+        task(23, &[]),
+        Change::Link(Edit::new(link)),
+    ])
+}
+
+fn tucked(plan: &Plan, found: &Proposal, which: &BTreeSet<TaskId>) -> Vec<Tucked> {
+    let rows = found.rows.iter().filter(|row| which.contains(&row.task));
+    let one = |row: &Row| {
+        Some(Tucked { seen: (*plan.tasks[&row.task]).clone(), to: row.dates?, assignees: row.assignees.clone() })
+    };
+    rows.filter_map(one).collect()
+}
+
+#[test]
+fn a_ticked_part_takes_what_it_needs_along_and_is_one_entry() {
+    let plan = small();
+    let found = proposed(&plan, &Ask::new(day(0)), 10);
+    assert_eq!(found.score.left_out, 0);
+    let which = found.with_needs(&plan, day(0), &BTreeSet::from([TaskId(23)]));
+    assert_eq!(which, BTreeSet::from([TaskId(22), TaskId(23)]), "it is behind the other one");
+    let command = Command::TuckIn { tasks: tucked(&plan, &found, &which) };
+    let after = plan.with(&plan.decide(&command, day(0)).unwrap());
+    let dates = |plan: &Plan, id: i32| plan.tasks[&TaskId(id)].start.zip(plan.tasks[&TaskId(id)].finish);
+    for row in found.rows.iter().filter(|row| which.contains(&row.task)) {
+        assert_eq!(dates(&after, row.task.0), row.dates);
+    }
+    assert_eq!(dates(&after, 21), None, "it was not ticked");
+    assert_eq!(command.done(&plan), "2 tasks tucked in");
+    // Without the one before it, it would stand behind work that has no dates.
+    let alone = Command::TuckIn { tasks: tucked(&plan, &found, &BTreeSet::from([TaskId(23)])) };
+    let refused = plan.decide(&alone, day(0)).unwrap_err();
+    assert!(refused.message.contains("behind work that has no dates"), "{}", refused.message);
+}
+
+#[test]
+fn what_no_longer_fits_or_was_changed_meanwhile_is_refused_whole() {
+    let plan = small();
+    let found = proposed(&plan, &Ask::new(day(0)), 10);
+    let all = found.rows.iter().map(|row| row.task).collect();
+    let command = Command::TuckIn { tasks: tucked(&plan, &found, &all) };
+    // Somebody books the first of them in the meantime.
+    let elsewhere = Booking { project: None, ..support::booking(500, 1, 0, 4, 480, Unit::PerDay) };
+    let booked = plan.with(&[Change::Booking(Edit::new(elsewhere))]);
+    let refused = booked.decide(&command, day(0)).unwrap_err();
+    assert!(refused.message.starts_with("This no longer fits, so nothing was changed."), "{}", refused.message);
+    let before = (*plan.tasks[&TaskId(22)]).clone();
+    let other = Task { title: "Another title".into(), ..before.clone() };
+    let renamed = plan.with(&[Change::Task(Edit::alter(before, other))]);
+    assert_eq!(renamed.decide(&command, day(0)).unwrap_err().code, RefusalCode::ChangedMeanwhile);
 }

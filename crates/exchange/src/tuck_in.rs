@@ -8,7 +8,7 @@ use snug_core::{
     Day, Eyes, Plan, TaskId,
     cell::hours_text,
     change::Change,
-    tuck_in::{Proposal, Row},
+    tuck_in::{Proposal, Row, Words},
 };
 use std::collections::HashMap;
 
@@ -39,13 +39,12 @@ pub fn proposal(plan: &Plan, proposal: &Proposal, form: Form) -> String {
 /// Why a row is not earlier, or later, or left out.
 fn reason(plan: &Plan, row: &Row) -> String {
     let hours = |minutes: i64| format!("{} h", hours_text(minutes));
-    let why: Vec<String> = row.why.iter().map(|it| it.in_words(plan, &|day| day.to_string(), &hours)).collect();
-    match (row.dates, why.as_slice()) {
-        (_, []) => String::new(),
-        (None, why) if row.is_sizeless => why.join("; "),
-        (None, why) => format!("left out: {}", why.join("; ")),
-        (Some(_), why) if row.is_wish(plan) => format!("not later: {}", why.join("; ")),
-        (Some(_), why) => format!("not earlier: {}", why.join("; ")),
+    let why = Words { day: &|day| day.to_string(), hours: &hours }.of(plan, &row.why);
+    match row.dates {
+        _ if why.is_empty() || row.is_sizeless => why,
+        None => format!("left out: {why}"),
+        Some(_) if row.is_wish(plan) => format!("not later: {why}"),
+        Some(_) => format!("not earlier: {why}"),
     }
 }
 

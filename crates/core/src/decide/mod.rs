@@ -12,6 +12,7 @@ use crate::{
     rules::{self, Refusal, RefusalCode},
     tag::{changed_meanwhile, gone},
     text::Text,
+    tuck_in::tucked_in,
 };
 
 impl Plan {
@@ -77,6 +78,7 @@ impl Plan {
                 self.edit(&self.written_down((*project, *parent), text)?, today, texts)
             }
             Command::MoveTasks { tasks, mode } => self.move_tasks(tasks, *mode, today),
+            Command::TuckIn { tasks } => self.edit(&tucked_in(self, today, tasks)?, today, texts),
             Command::Undo { revision, changes } => self.take_back(*revision, changes, texts),
         }
     }

@@ -4,7 +4,7 @@ use crate::{
     Day, PersonId, Plan, ProjectId, TaskId, TeamId,
     craft::{folded, is_same},
     demand::{left_of, planned_of},
-    kinds::{Assignees, Person, ProjectStatus, Task},
+    kinds::{Assignees, Person, PersonKind, ProjectStatus, Task},
     network::{Ground, Leaf, leaves},
     words::words,
 };
@@ -186,14 +186,17 @@ impl<'p> Pools<'p> {
     }
 
     /// Members of the team that the task names, or who has the role or skill it needs, or both; with neither the members of the
-    /// project's own team.
+    /// project's own team. Equipment is chosen for work only that needs its role or skill: nobody gives drawings to a lift.
     fn of(&mut self, task: &Task) -> &[PersonId] {
         let need = folded(&task.needs);
         let team = self.team_of(task);
         let plan = self.plan;
         self.known.entry((team, need)).or_insert_with_key(|(team, need)| {
             let has = |person: &Person| {
-                need.is_empty() || is_same(&person.role, need) || person.skills.iter().any(|skill| is_same(skill, need))
+                if need.is_empty() {
+                    return person.kind == PersonKind::Person;
+                }
+                is_same(&person.role, need) || person.skills.iter().any(|skill| is_same(skill, need))
             };
             match team {
                 None if need.is_empty() => Vec::new(),

@@ -52,13 +52,33 @@ pub fn breaches(plan: &Plan, ask: &Ask, proposal: &Proposal) -> Vec<Breach> {
     found.extend(
         in_parts(&rows, |rows| {
             let mut check = Check::new(ask, (&before, &after), &placed, last);
-            rows.iter().for_each(|(row, dates)| check.row(row, *dates, others));
+            for (row, dates) in rows {
+                check.row(row, *dates, others);
+            }
             check.found
         })
         .into_iter()
         .flatten(),
     );
     found
+}
+
+/// What forbids to give some leaves the days and people of these rows, if anything does: somebody would have more than they may, or days
+/// break a link or a constraint. That something could be better does not count.
+pub(super) fn forbids(plan: &Plan, ask: &Ask, rows: &[Row]) -> Option<Breach> {
+    let proposal = Proposal { rows: rows.to_vec(), ..Proposal::default() };
+    let before = counted(plan);
+    let after = before.with(&proposal.changes(&before));
+    let placed: BTreeSet<TaskId> = rows.iter().map(|row| row.task).collect();
+    let mut check = Check::new(ask, (&before, &after), &placed, ask.until);
+    for row in rows {
+        let Some((leaf, (start, finish))) = check.ground.leaf(row.task).zip(row.dates) else { continue };
+        for what in check.at(&leaf, start, finish) {
+            check.tell(Some(row.task), what);
+        }
+    }
+    check.people(&proposal);
+    check.found.into_iter().next()
 }
 
 /// The last finish of those without the wish to be late, where they are placed or where they stand.

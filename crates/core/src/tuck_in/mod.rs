@@ -1,5 +1,6 @@
 //! Tuck in: work is placed where it fits (`rules/tuck-in.md`).
 
+mod apply;
 mod ask;
 mod check;
 pub mod engine;
@@ -8,9 +9,13 @@ mod problem;
 mod proposal;
 mod reasons;
 mod standing;
+mod words;
 
+pub use apply::Tucked;
+pub(crate) use apply::tucked_in;
 pub use ask::{AHEAD, Ask, MayDate, MayGive, Scope, Taking, taking};
 pub use check::{Breach, breaches};
 pub use engine::filling::Progress;
 pub use proposal::{Proposal, Row, Score, propose};
 pub use reasons::{Obstacle, Why, reasons};
+pub use words::Words;

@@ -111,15 +111,7 @@ pub fn propose(
     };
     let (places, _) = search(&built.problem, seed, go_on);
     let mut rows = Vec::new();
-    let row = |task: &Task| Row {
-        task: task.id,
-        before: task.start.zip(task.finish),
-        dates: None,
-        assignees: task.assignees.clone(),
-        late_days: 0,
-        is_sizeless: false,
-        why: Vec::new(),
-    };
+    let row = |task: &Task| Row::of(task, None, task.assignees.clone());
     for (at, place) in places.iter().enumerate() {
         let Some(task) = built.tasks[at].and_then(|id| plan.tasks.get(&id)) else { continue };
         let mut row = row(task);
@@ -151,6 +143,13 @@ pub fn propose(
 }
 
 impl Row {
+    /// A task with days and people that are proposed for it.
+    #[must_use]
+    pub fn of(task: &Task, dates: Option<Dates>, assignees: Assignees) -> Self {
+        let before = task.start.zip(task.finish);
+        Self { task: task.id, before, dates, assignees, late_days: 0, is_sizeless: false, why: Vec::new() }
+    }
+
     /// Whether it is to be as late as possible.
     #[must_use]
     pub fn is_wish(&self, plan: &Plan) -> bool {

@@ -346,51 +346,10 @@ fn why(person: &Standing<'_>, line: &[ProjectId], day: Day) -> Why {
 
 impl Obstacle {
     /// The days on which it stands in the way, where it is about days.
-    fn days(&self) -> Option<Dates> {
+    pub(super) fn days(&self) -> Option<Dates> {
         match self {
             Self::DaysOff(_, from, to) | Self::Person(_, _, from, to) => Some((*from, *to)),
             _ => None,
-        }
-    }
-
-    /// The obstacle in words. `day` writes a day, and `hours` minutes.
-    #[must_use]
-    pub fn in_words(&self, plan: &Plan, day: &dyn Fn(Day) -> String, hours: &dyn Fn(i64) -> String) -> String {
-        let title = |id: &TaskId| plan.tasks.get(id).map_or_else(String::new, |task| format!("“{}”", task.title));
-        let name = |id: &PersonId| plan.people.get(id).map_or_else(String::new, |it| it.person.name.clone());
-        let stretch = |from: &Day, to: &Day| {
-            if from == to { format!("on {}", day(*from)) } else { format!("from {} to {}", day(*from), day(*to)) }
-        };
-        match self {
-            Self::Link(_, from, first) => format!("after {} (link), so from {} on", title(from), day(*first)),
-            Self::NotBefore(first) => format!("not before {}", day(*first)),
-            Self::DaysOff(people, from, to) => match people.as_slice() {
-                [] => format!("days off {}", stretch(from, to)),
-                [one] => format!("{} is off {}", name(one), stretch(from, to)),
-                _ => format!("everyone is off {}", stretch(from, to)),
-            },
-            Self::Person(id, why, from, to) => {
-                let (who, when) = (name(id), stretch(from, to));
-                match why {
-                    Why::Full => format!("{who} is full {when}"),
-                    Why::Room(room) => format!("{who} has {} left {when}", hours(*room)),
-                    Why::Limit(most) => format!("{who} has {} a day at most {when}", hours(*most)),
-                    Why::Week(0) => format!("{who} has a full week {when}"),
-                    Why::Week(room) => format!("{who} has {} left in the week {when}", hours(*room)),
-                    Why::Tasks(most) => format!("{who} is on {most} tasks at a time {when}, the most allowed"),
-                    Why::Projects(most) => format!("{who} is on {most} projects at a time {when}, the most allowed"),
-                }
-            }
-            Self::By(by) => format!("it is to be over by {}", day(*by)),
-            Self::LastOfAll(last) => format!("all others are over on {}", day(*last)),
-            Self::Before(_, to) => format!("before {} (link)", title(to)),
-            Self::Waits(_, from) => format!("after {} (link), which has no dates", title(from)),
-            Self::Nobody => "nobody who may be chosen has the role or skill that it needs".to_owned(),
-            Self::Unnamed => "nobody is named, and people are to stay as they are".to_owned(),
-            Self::Unsaid => "nobody is named, and no team, role or skill says who could".to_owned(),
-            Self::NotAfter(last) => format!("it does not fit up to {}, after which it must not end", day(*last)),
-            Self::NoRoom(last) => format!("it does not fit up to {}, the last day that was looked at", day(*last)),
-            Self::Sizeless => "nobody said how much work it is".to_owned(),
         }
     }
 }

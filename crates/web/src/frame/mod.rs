@@ -51,6 +51,7 @@ impl Pages for Room {
                     ("/schedule/calendar", "Calendar"),
                     ("/schedule/slips", "Slips"),
                     ("/schedule/long", "Long view"),
+                    ("/schedule/tuck-in", "Tuck in"),
                     ("/schedule/projects", "Portfolio"),
                     ("/schedule/milestones", "Milestones"),
                     ("/schedule/risks", "Risks"),

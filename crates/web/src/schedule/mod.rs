@@ -26,6 +26,7 @@ mod sheet_deeds;
 pub mod slips;
 #[cfg(test)]
 mod tests;
+mod tuck;
 mod values;
 mod views;
 mod would;
@@ -56,6 +57,7 @@ pub fn routes() -> Router<AppState> {
         .merge(slips::routes())
         .merge(long::routes())
         .merge(projects::routes())
+        .merge(tuck::routes())
         .route(milestones::PATH, get(milestones::page))
         .route(risks::PATH, get(risks::page))
         .route("/schedule/risks/{id}/response", post(risks::respond))

@@ -1,0 +1,92 @@
+//! The ticked part of a proposal, put into the plan.
+
+use super::asked::Asked;
+use crate::{
+    AppState, Error, answer,
+    auth::User,
+    columns::{Pairs, sent},
+    frame::Flash,
+    words,
+};
+use axum::{
+    Form,
+    extract::State,
+    response::{IntoResponse as _, Redirect, Response},
+};
+use snug_core::{
+    Command, Day, PersonId, Plan, Refusal, Role, Tag, TaskId,
+    kinds::{Assignees, Task},
+    tuck_in::{Proposal, Row, Tucked},
+};
+use std::collections::{BTreeMap, BTreeSet};
+
+/// `412-9f3ac1d2|2026-03-16|2026-03-18|7`: a task as it was seen, its first and last day, and who was chosen, if somebody was.
+fn tucked(plan: &Plan, text: &str) -> Result<Tucked, Refusal> {
+    let broken = || Refusal::value("row", "The page does not say where a task is to go.".to_owned());
+    let parts: Vec<&str> = text.split('|').collect();
+    let [tag, start, finish, person] = parts.as_slice() else { return Err(broken()) };
+    let day = |text: &str| text.parse::<Day>().map_err(|_| broken());
+    let tag: Tag = tag.parse().map_err(|_| broken())?;
+    let title = |id: i32| plan.tasks.get(&TaskId(id)).map(|task| format!("“{}”: ", task.title)).unwrap_or_default();
+    let seen: Task = plan.record_as_seen(tag).map_err(|refusal| {
+        let message = format!("{}{}", title(tag.id), refusal.message);
+        Refusal { message, ..refusal }
+    })?;
+    let assignees = match *person {
+        "" => seen.assignees.clone(),
+        id => Assignees::Even(vec![PersonId(id.parse().map_err(|_| broken())?)]),
+    };
+    Ok(Tucked { to: (day(start)?, day(finish)?), assignees, seen })
+}
+
+/// What is ticked, and what that needs.
+fn ticked(plan: &Plan, today: Day, pairs: &Pairs) -> Result<Vec<Tucked>, Refusal> {
+    let all =
+        |name: &'static str| pairs.iter().filter(move |(known, _)| known == name).map(|(_, value)| value.as_str());
+    let mut offered: BTreeMap<TaskId, &str> = BTreeMap::new();
+    for text in all("row") {
+        let id = text.split('-').next().and_then(|id| id.parse().ok()).unwrap_or(0);
+        offered.insert(TaskId(id), text);
+    }
+    let wanted: BTreeSet<TaskId> = all("take").filter_map(|id| id.parse().ok()).map(TaskId).collect();
+    // What is needed by what is ticked is known by what was offered, whatever has become of that.
+    let row = |id: &TaskId| {
+        let task = plan.tasks.get(id)?;
+        Some(Row::of(task, Some((today, today)), task.assignees.clone()))
+    };
+    let rows = offered.keys().filter_map(row).collect();
+    let wanted = Proposal { rows, ..Proposal::default() }.with_needs(plan, today, &wanted);
+    offered.iter().filter(|(id, _)| wanted.contains(id)).map(|(_, text)| tucked(plan, text)).collect()
+}
+
+/// Gives what is ticked its days and people. Where the plan has changed so that it no longer fits, it is searched for again.
+pub async fn apply(State(state): State<AppState>, user: User, Form(pairs): Form<Pairs>) -> Result<Response, Error> {
+    user.at_least(Role::Lead)?;
+    let plan = state.keeper.plan();
+    let word = |name: &str| sent(&pairs, name).to_owned();
+    let asked = Asked {
+        project: word("project"),
+        team: word("team"),
+        task: word("task"),
+        until: word("until"),
+        dates: word("dates"),
+        people: word("people"),
+        go: String::new(),
+    };
+    let refusal = match ticked(&plan, state.today(), &pairs) {
+        Ok(tasks) if tasks.is_empty() => Refusal::value("take", "Nothing is ticked.".to_owned()),
+        Ok(tasks) => {
+            let command = Command::TuckIn { tasks };
+            let title = command.done(&plan);
+            match answer::carry_out(&state, &user, command).await {
+                Ok(outcome) => return answer::back_to(&user, &asked.address(false), title, &outcome).await,
+                Err(Error::Store(snug_store::Error::Refused(refusal))) => refusal,
+                Err(error) => return Err(error),
+            }
+        }
+        Err(refusal) => refusal,
+    };
+    let message = format!("{} Below is what fits now.", words::capital(&refusal.message));
+    Flash { problem: true, ..Flash::plain(message) }.leave(&user.session).await?;
+    Ok(Redirect::to(&asked.address(true)).into_response())
+}
