@@ -107,28 +107,30 @@ impl Looked<'_> {
         }
     }
 
-    /// What its links, and what it is not to start before, leave to a leaf `but_for` some: the first day of all, and what sets it.
-    fn first(&self, leaf: &Leaf<'_>, but_for: &[Obstacle]) -> (Day, Option<Obstacle>) {
-        let mut found = (self.ask.today, None);
-        let counts = |it: &Obstacle| !but_for.contains(it);
-        // A day that leaves no fewer working days than another one sets nothing.
-        if let Some(day) = leaf.holds.not_before.filter(|day| leaf.days.number(*day) > leaf.days.number(found.0)) {
-            let set = Obstacle::NotBefore(day);
-            if counts(&set) {
-                found = (day, Some(set));
-            }
-        }
-        for link in self.ground.links_into(leaf.task.id).filter(|link| link.kind.binds_the_start()) {
-            let Some((from, end)) = self.end_of(link) else { continue };
-            let Bound::Start(number) = Bound::of(link, end, &leaf.days) else { continue };
+    /// What its links, and what it is not to start before, set on a leaf: the first day that each leaves to it.
+    fn sets(&self, leaf: &Leaf<'_>) -> Vec<(Day, Obstacle)> {
+        let not_before = leaf.holds.not_before.map(|day| (day, Obstacle::NotBefore(day)));
+        let links = self.ground.links_into(leaf.task.id).filter(|link| link.kind.binds_the_start());
+        let links = links.filter_map(|link| {
+            let (from, end) = self.end_of(link)?;
+            let Bound::Start(number) = Bound::of(link, end, &leaf.days) else { return None };
             // Without a lag the first day is the next one, whoever works on it.
             let day = match (link.lag_days, link.kind.binds_by_start()) {
                 (0, false) => end + 1,
                 (0, true) => end,
                 _ => leaf.days.day(number),
             };
-            let set = Obstacle::Link(link.id, from, day);
-            if leaf.days.number(day) > leaf.days.number(found.0) && counts(&set) {
+            Some((day, Obstacle::Link(link.id, from, day)))
+        });
+        not_before.into_iter().chain(links).collect()
+    }
+
+    /// The first day that is left to a leaf, `but_for` some, and what sets it. A day that leaves no fewer working days than another one sets
+    /// nothing.
+    fn first(&self, leaf: &Leaf<'_>, but_for: &[Obstacle]) -> (Day, Option<Obstacle>) {
+        let mut found = (self.ask.today, None);
+        for (day, set) in self.sets(leaf) {
+            if leaf.days.number(day) > leaf.days.number(found.0) && !but_for.contains(&set) {
                 found = (day, Some(set));
             }
         }
@@ -173,6 +175,11 @@ impl Looked<'_> {
         }
         found.extend(self.held_finish(leaf, finish));
         self.along(leaf, &people, &line, (first, last), &mut found);
+        if found.iter().any(|it| matches!(it, Obstacle::DaysOff(..))) {
+            // What sets nothing because of days off would without them.
+            let alike = |day: Day| day > first && leaf.days.number(day) == leaf.days.number(first);
+            found.extend(self.sets(leaf).into_iter().filter(|(day, _)| alike(*day)).map(|(_, set)| set));
+        }
         if found.iter().all(|it| it.days().is_none()) {
             self.behind_the_first(task, leaf, (&people, &line, last), &mut found);
         }

@@ -75,10 +75,7 @@ pub async fn page(
     let plan = state.keeper.plan();
     let frame = Frame::of(&state, &user, Room::Schedule).await?;
     let today = state.today();
-    let turn = match asked.go.is_empty() {
-        true => None,
-        false => SEARCHES.acquire().await.ok(),
-    };
+    let turn = if asked.go.is_empty() { None } else { SEARCHES.acquire().await.ok() };
     let page = crate::computed(move || {
         let (ask, problem) = match asked.ask(&plan, today) {
             Ok(ask) => (Some(ask), None),
@@ -132,7 +129,7 @@ fn found(plan: &Plan, ask: &Ask) -> Result<Found, String> {
 /// The first and last day of what is drawn.
 type Span = (Day, Day);
 
-/// What a proposal is made of besides what has dates: used where only some of it is looked at.
+/// How many rows would be given other days than they have.
 fn placed(proposal: &Proposal) -> usize {
     proposal.rows.iter().filter(|row| row.dates.is_some() && row.dates != row.before).count()
 }

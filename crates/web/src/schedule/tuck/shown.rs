@@ -80,10 +80,9 @@ pub fn says(plan: &Plan, proposal: &Proposal) -> String {
     if proposal.rows.is_empty() {
         return "There is nothing to place: everything that is meant has dates, is done or is fixed.".to_owned();
     }
-    let mut said = words::count(placed(proposal), "task finds a place", "tasks find a place");
-    if let Some(last) = proposal.score.last {
-        said += &format!(", the last ends on {}", words::date(last, plan.settings.date_order));
-    }
+    let last = proposal.score.last.map(|day| words::date(day, plan.settings.date_order));
+    let last = last.map(|day| format!(", the last ends on {day}")).unwrap_or_default();
+    let said = words::count(placed(proposal), "task finds a place", "tasks find a place") + &last;
     let late = proposal.rows.iter().filter(|row| row.dates.is_some() && row.late_days > 0).count();
     let sizeless = proposal.rows.iter().filter(|row| row.is_sizeless).count();
     let more = [

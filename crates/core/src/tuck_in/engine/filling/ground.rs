@@ -147,6 +147,29 @@ impl<'p> Ground<'p> {
         score
     }
 
+    /// What the schedule would come to if each activity were the only one: no schedule comes to less.
+    pub(super) fn alone(&self) -> Score {
+        let mut score = Score::default();
+        for (at, activity) in self.problem.activities.iter().enumerate().filter(|(_, it)| !it.is_gate) {
+            let modes = 0..activity.modes.len();
+            let found: Vec<Place> =
+                modes.filter_map(|mode| self.earliest(at, mode, usize::MAX)).map(|it| it.0).collect();
+            let Some(finish) = found.iter().map(|place| place.finish).min() else {
+                let count = if activity.had_place { &mut score.displaced } else { &mut score.left_out };
+                *count += 1;
+                continue;
+            };
+            let late = |place: &Place| self.problem.late_days(&activity.modes[place.mode], place.finish);
+            score.late += activity.weight * found.iter().map(late).min().unwrap_or(0);
+            if activity.wish.is_none() {
+                score.last = score.last.max(finish);
+                score.sum += days_from(self.problem.today, finish);
+            }
+            score.changed += usize::from(activity.now.is_none());
+        }
+        score
+    }
+
     /// The schedule as the search keeps it.
     pub(super) fn told(&self, order: &[usize]) -> Made<Score> {
         let problem = self.problem;

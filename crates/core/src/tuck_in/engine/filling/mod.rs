@@ -294,7 +294,12 @@ struct Filled<'p> {
     least: Option<Score>,
     /// The best of what had the last touch.
     best: Option<(Score, Vec<Option<Place>>)>,
+    /// No schedule is better; not worked out for very many activities.
+    bound: Option<Score>,
 }
+
+/// Up to so many activities it is worked out beforehand what each would do alone.
+const LOOKED_AT_ALONE: usize = 1_000;
 
 impl Maker for Filled<'_> {
     type Score = Score;
@@ -357,7 +362,7 @@ impl Maker for Filled<'_> {
     }
 
     fn is_best(&self, score: Score) -> bool {
-        score.left_out + score.changed == 0
+        self.bound.is_some_and(|bound| score <= bound)
     }
 }
 
@@ -376,7 +381,9 @@ pub fn search(problem: &Problem, seed: u64, go_on: &mut dyn FnMut(Progress) -> b
     if problem.activities.is_empty() {
         return (Vec::new(), Score::default());
     }
-    let mut maker = Filled { problem, ground: Ground::new(problem), steps: 0, least: None, best: None };
+    let ground = Ground::new(problem);
+    let bound = (problem.activities.len() <= LOOKED_AT_ALONE).then(|| ground.alone());
+    let mut maker = Filled { problem, ground, steps: 0, least: None, best: None, bound };
     bred(&mut maker, seed, &mut |steps, score| go_on(Progress { steps, score }));
     maker.best.map_or_else(Default::default, |(score, places)| (places, score))
 }

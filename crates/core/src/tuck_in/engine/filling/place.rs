@@ -214,13 +214,11 @@ impl Ground<'_> {
             let mut wall = None;
             for start in calendar.among(from..end.min(activity.start_by) + 1) {
                 let last = match &best {
-                    Some((place, _)) if binds_by_start => place.finish - 1,
-                    Some((place, _)) => place.finish,
-                    None => end,
+                    Some((place, _)) if binds_by_start => place.finish.checked_sub(1),
+                    Some((place, _)) => Some(place.finish),
+                    None => Some(end),
                 };
-                if start.saturating_add(tried) > last {
-                    break;
-                }
+                let Some(last) = last.filter(|last| start.saturating_add(tried) <= *last) else { break };
                 let last = match wall {
                     Some(wall) if wall == start => continue,
                     Some(wall) if wall > start => last.min(wall - 1),

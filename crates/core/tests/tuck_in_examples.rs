@@ -1,0 +1,236 @@
+//! Tuck in, rule by rule, on workspaces so small that one sees what must come out.
+#![allow(clippy::unwrap_used)] // a test may fail where it stands
+
+mod support;
+
+use snug_core::{
+    LinkId, PersonId, Plan, ProjectId, TaskId, TeamId,
+    change::{Change, Edit},
+    kinds::{
+        Assignees, Booking, Constraint, Contour, Link, LinkKind, Person, PersonKind, Priority, Project, Record as _,
+        Task, Unit,
+    },
+    settings::{Envelope, Settings},
+    tuck_in::{Ask, MayDate, MayGive, Obstacle, Proposal, Row, Scope, Why, breaches, propose},
+};
+use std::{collections::BTreeSet, sync::Arc};
+use support::day;
+
+/// Two people who work from Monday to Friday, eight hours a day, in the team of the project; day 0 is a Monday.
+fn plan(changes: impl IntoIterator<Item = Change>) -> Plan {
+    let team = support::team(1, vec![(PersonId(1), 10_000), (PersonId(2), 10_000)]);
+    let project = Project { team: Some(TeamId(1)), ..support::project(11) };
+    let ground = [
+        Change::Person(Edit::new(support::person(1))),
+        Change::Person(Edit::new(support::person(2))),
+        Change::Team(Edit::new(team)),
+        Change::Project(Edit::new(project)),
+    ];
+    let mut plan = Plan::empty().with(&ground);
+    changes.into_iter().for_each(|change| plan.apply(&change));
+    plan
+}
+
+/// An undated task of so many hours for these people, with something else about it.
+fn task(id: i32, people: &[i32], hours: i64, more: impl FnOnce(&mut Task)) -> Change {
+    let mut task = Task { start: None, finish: None, ..support::task(id, people, Some(hours * 60)) };
+    more(&mut task);
+    support::new_task(task)
+}
+
+fn with_person(plan: &Plan, id: i32, alter: impl FnOnce(&mut Person)) -> Plan {
+    let before = (*plan.people[&PersonId(id)].person).clone();
+    let mut after = before.clone();
+    alter(&mut after);
+    plan.with(&[Change::Person(Edit::alter(before, after))])
+}
+
+fn link(id: i32, from: i32, to: i32, kind: LinkKind, lag_days: i32) -> Change {
+    Change::Link(Edit::new(Link {
+        id: LinkId(id),
+        from: TaskId(from),
+        to: TaskId(to),
+        kind,
+        lag_days,
+        ..Link::blank()
+    }))
+}
+
+fn asked(plan: &Plan, ask: &Ask) -> Proposal {
+    let found = propose(plan, ask, 1, &mut |progress| progress.steps < 60).unwrap();
+    assert_eq!(breaches(plan, ask, &found), []);
+    found
+}
+
+fn found(plan: &Plan) -> Proposal {
+    asked(plan, &Ask::new(day(0)))
+}
+
+fn row(found: &Proposal, id: i32) -> &Row {
+    found.rows.iter().find(|row| row.task == TaskId(id)).unwrap()
+}
+
+/// First and last day, counted from day 0.
+fn days(found: &Proposal, id: i32) -> Option<(i32, i32)> {
+    row(found, id).dates.map(|(start, finish)| (start.since(day(0)), finish.since(day(0))))
+}
+
+fn who(found: &Proposal, id: i32) -> Vec<i32> {
+    row(found, id).assignees.people().map(|id| id.0).collect()
+}
+
+#[test]
+fn work_fills_what_is_left_of_days_and_bookings_of_its_project_cost_nothing() {
+    let booking = |project: Option<i32>, minutes: i32| {
+        let booking = support::booking(500, 1, 0, 4, minutes, Unit::PerDay);
+        Change::Booking(Edit::new(Booking { project: project.map(ProjectId), ..booking }))
+    };
+    // Six of eight hours are taken by something else: two a day are left.
+    let other = plan([task(21, &[1], 8, |_| {}), booking(None, 360)]);
+    assert_eq!(days(&found(&other), 21), Some((0, 3)));
+    assert_eq!(row(&found(&other), 21).why, [Obstacle::Person(PersonId(1), Why::Room(120), day(0), day(2))]);
+    // A booking of its own project is filled.
+    let own = plan([task(21, &[1], 8, |_| {}), booking(Some(11), 360)]);
+    assert_eq!(days(&found(&own), 21), Some((0, 0)));
+    // Under the setting that adds tasks to bookings it is not.
+    let mut sum = own.clone();
+    sum.settings = Arc::new(Settings { envelope: Envelope::Sum, ..(*own.settings).clone() });
+    assert_eq!(days(&found(&sum), 21), Some((0, 3)));
+    // What spills already stays, and nothing is added.
+    let over = plan([task(21, &[1], 8, |_| {}), booking(None, 900)]);
+    assert_eq!(days(&found(&over), 21), Some((7, 7)), "the week after");
+}
+
+#[test]
+fn limits_of_the_week_and_of_tasks_and_projects_at_a_time_are_kept() {
+    let two = || [task(21, &[1], 8, |_| {}), task(22, &[1], 8, |_| {})];
+    let short = with_person(&plan(two()), 1, |person| person.week_limit = Some(600));
+    let first = found(&short);
+    let both: BTreeSet<_> = [days(&first, 21), days(&first, 22)].into();
+    assert_eq!(both, BTreeSet::from([Some((0, 0)), Some((7, 7))]), "ten hours a week take one of eight");
+    // One task at a time, though each would take half a day.
+    let half = || [task(21, &[1], 4, |_| {}), task(22, &[1], 4, |_| {})];
+    assert_eq!(found(&plan(half())).score.sum, 0, "both on the first day");
+    let one = with_person(&plan(half()), 1, |person| person.max_tasks = Some(1));
+    assert_eq!(found(&one).score.sum, 1);
+    let elsewhere = [
+        task(21, &[1], 4, |_| {}),
+        task(22, &[1], 4, |task| task.project = ProjectId(12)),
+        Change::Project(Edit::new(support::project(12))),
+    ];
+    let one = with_person(&plan(elsewhere), 1, |person| person.max_projects = Some(1));
+    let first = found(&one);
+    assert_eq!(first.score.sum, 1);
+    let later = first.rows.iter().find(|row| !row.why.is_empty()).unwrap();
+    assert_eq!(later.why, [Obstacle::Person(PersonId(1), Why::Projects(1), day(0), day(0))]);
+}
+
+#[test]
+fn somebody_is_chosen_who_can_do_it_and_equipment_only_for_what_needs_it() {
+    let lift = Person { kind: PersonKind::Equipment, role: "lift".into(), ..support::person(3) };
+    let mut base = plan([
+        Change::Person(Edit::new(lift)),
+        task(21, &[], 8, |_| {}),
+        task(22, &[], 8, |task| task.needs = " PAINTER ".into()),
+        task(23, &[], 8, |task| task.needs = "lift".into()),
+        task(24, &[], 8, |task| task.needs = "welder".into()),
+        task(25, &[], 8, |task| task.project = ProjectId(12)),
+        Change::Project(Edit::new(support::project(12))),
+    ]);
+    base = with_person(&base, 2, |person| person.skills = vec!["painter".into()]);
+    let first = found(&base);
+    assert_eq!((who(&first, 22), who(&first, 23)), (vec![2], vec![3]));
+    assert_eq!(who(&first, 21), [1], "the painter has something else to do that day");
+    assert_eq!(row(&first, 24).why, [Obstacle::Nobody]);
+    assert_eq!(row(&first, 25).why, [Obstacle::Unsaid], "its project has no team");
+    assert_eq!(first.score.left_out, 2);
+    let keep = asked(&base, &Ask { people: MayGive::Keep, ..Ask::new(day(0)) });
+    assert_eq!(row(&keep, 21).why, [Obstacle::Unnamed]);
+    // Work of one goes to somebody else only where that is asked for.
+    let busy = plan([task(31, &[1], 16, |_| {}), task(32, &[1], 16, |_| {})]);
+    assert_eq!(found(&busy).score.sum, 1 + 3);
+    let choose = asked(&busy, &Ask { people: MayGive::Choose, ..Ask::new(day(0)) });
+    assert_eq!(choose.score.sum, 1 + 1);
+    assert_eq!(choose.rows.iter().filter(|row| row.assignees == Assignees::Even(vec![PersonId(2)])).count(), 1);
+}
+
+#[test]
+fn links_wholes_and_holds_are_kept() {
+    let inside = |id: i32| task(id, &[1], 8, |task| task.parent = Some(TaskId(30)));
+    let chain = plan([
+        task(30, &[], 0, |task| task.estimate = None),
+        inside(21),
+        inside(22),
+        task(23, &[2], 8, |_| {}),
+        task(24, &[2], 8, |_| {}),
+        link(900, 30, 23, LinkKind::FinishStart, 1),
+        link(901, 23, 24, LinkKind::StartStart, 2),
+    ]);
+    let first = found(&chain);
+    assert_eq!(days(&first, 23), Some((3, 3)), "a working day after everything inside the whole is over");
+    assert_eq!(days(&first, 24), Some((7, 7)), "two working days after that starts");
+    assert!(matches!(row(&first, 23).why[..], [Obstacle::Link(LinkId(900), _, _)]), "{:?}", row(&first, 23).why);
+    let held = plan([
+        task(21, &[1], 8, |task| (task.constraint, task.constraint_date) = (Some(Constraint::NotBefore), Some(day(9)))),
+        task(22, &[1], 40, |task| (task.constraint, task.constraint_date) = (Some(Constraint::NotAfter), Some(day(3)))),
+        task(23, &[1], 8, |task| task.constraint = Some(Constraint::Fixed)),
+    ]);
+    let first = found(&held);
+    assert_eq!((days(&first, 21), days(&first, 22)), (Some((9, 9)), None));
+    assert_eq!(row(&first, 22).why, [Obstacle::NotAfter(day(3))]);
+    assert!(first.rows.iter().all(|row| row.task != TaskId(23)), "what is fixed waits for a hand");
+    // What stands and comes after must not be pushed.
+    let mut stands = support::task(24, &[2], Some(480));
+    (stands.start, stands.finish) = (Some(day(2)), Some(day(2)));
+    let before =
+        plan([support::new_task(stands), task(21, &[1], 24, |_| {}), link(900, 21, 24, LinkKind::FinishStart, 0)]);
+    assert_eq!(days(&found(&before), 21), None, "three days do not fit before the third");
+    assert!(row(&found(&before), 21).why.contains(&Obstacle::Before(LinkId(900), TaskId(24))));
+}
+
+#[test]
+fn what_is_due_first_and_weighs_more_goes_first_and_wishes_to_be_late_are_heard() {
+    let urgent = plan([
+        task(21, &[1], 8, |task| (task.due, task.priority) = (Some(day(0)), Priority::Low)),
+        task(22, &[1], 8, |task| (task.due, task.priority) = (Some(day(0)), Priority::Urgent)),
+    ]);
+    let first = found(&urgent);
+    assert_eq!((days(&first, 22), days(&first, 21)), (Some((0, 0)), Some((1, 1))));
+    assert_eq!((row(&first, 21).late_days, first.score.late), (1, 1));
+    let late = plan([
+        task(21, &[1], 8, |task| (task.constraint, task.due) = (Some(Constraint::Late), Some(day(6)))),
+        task(22, &[1], 24, |_| {}),
+    ]);
+    let first = found(&late);
+    assert_eq!(days(&first, 21), Some((4, 4)), "the Friday before the Sunday on which it is due");
+    assert_eq!(first.score.last, Some(day(2)));
+    assert_eq!(row(&first, 21).why[0], Obstacle::By(day(6)));
+    let shaped = plan([task(21, &[1], 16, |task| task.contour = Contour::Front)]);
+    assert_eq!(days(&found(&shaped), 21), Some((0, 3)), "most at the start, and no day over eight hours");
+}
+
+#[test]
+fn dates_that_stand_move_only_where_that_is_asked_for_and_what_is_begun_stays() {
+    let mut stands = support::task(21, &[1], Some(480));
+    (stands.start, stands.finish) = (Some(day(14)), Some(day(14)));
+    let mut begun = Task { id: TaskId(22), reference: "R22".into(), ..stands.clone() };
+    begun.progress = Some(10.into());
+    let base = plan([support::new_task(stands), support::new_task(begun)]);
+    assert_eq!(found(&base).rows, []);
+    let moved = asked(&base, &Ask { dates: MayDate::Unpinned, ..Ask::new(day(0)) });
+    assert_eq!((moved.rows.len(), days(&moved, 21)), (1, Some((0, 0))));
+    let pinned = Ask { dates: MayDate::Unpinned, pinned: BTreeSet::from([TaskId(21)]), ..Ask::new(day(0)) };
+    assert_eq!(asked(&base, &pinned).rows, []);
+    // Nothing that is out of scope is touched; what has no size is named.
+    let two = plan([
+        task(31, &[1], 8, |_| {}),
+        task(32, &[1], 8, |task| task.project = ProjectId(12)),
+        task(33, &[1], 0, |task| task.estimate = None),
+        Change::Project(Edit::new(support::project(12))),
+    ]);
+    let scope = Scope { projects: vec![ProjectId(11)], ..Scope::default() };
+    let some = asked(&two, &Ask { scope, ..Ask::new(day(0)) });
+    assert_eq!(some.rows.iter().map(|row| row.task.0).collect::<Vec<_>>(), [31, 33]);
+    assert!(row(&some, 33).is_sizeless && row(&some, 33).why == [Obstacle::Sizeless]);
+    assert_eq!(some.score.left_out, 0, "it waits, and is not left out");
+}
