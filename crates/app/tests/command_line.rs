@@ -119,6 +119,34 @@ fn what_is_wrong_with_a_folder_is_told_with_its_place() {
 }
 
 #[test]
+fn work_is_tucked_in_from_a_folder_and_written_into_a_copy_of_it() {
+    let case = root().join("crates/exchange/tests/cases/tuck-in-worked");
+    let (case, to) = (case.to_str().unwrap(), Folder::new("tucked-in"));
+    let asked = |more: &[&str]| {
+        let given = ["tuck-in", case, "--today", "2026-03-18", "--steps", "20", "--format", "csv"];
+        run(&[&given[..], more].concat())
+    };
+    let (done, printed, _) = asked(&["--write", to.path()]);
+    assert!(done && printed.starts_with("ref,start,finish,assignees,late_days,reason\ncrate,2026-03-26,"), "{printed}");
+    // What is written has dates by now: only what nobody can do is left to be placed.
+    let (_, again, _) = run(&["tuck-in", to.path(), "--today", "2026-03-18", "--steps", "1", "--format", "csv"]);
+    assert_eq!(again.lines().count(), 2, "{again}");
+    assert!(again.contains("weld,,,,,left out: nobody"), "{again}");
+    // A scope narrows it down; what cannot be asked is told.
+    let (_, some, _) = asked(&["--scope", "project:OFFICE,task:cut"]);
+    let refs: Vec<&str> = some.lines().skip(1).filter_map(|line| line.split(',').next()).collect();
+    assert_eq!(refs, ["crate", "cut", "desk"]);
+    for (more, says) in [
+        (["--scope", "house"], "“house” is no scope"),
+        (["--scope", "task:none"], "there is no task:none"),
+        (["--until", "2026-03-01"], "is not within ten years from 2026-03-18 on"),
+    ] {
+        let (done, _, complaint) = asked(&more);
+        assert!(!done && complaint.contains(says), "{complaint}");
+    }
+}
+
+#[test]
 fn a_preview_changes_nothing_and_an_import_tells_what_it_did() {
     let database = Database::new();
     let folder = Folder::new("import")

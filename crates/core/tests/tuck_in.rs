@@ -154,8 +154,9 @@ fn without(plan: &Plan, obstacles: &[Obstacle]) -> Plan {
 /// Somebody works all day long from a day to another one, without limits, time off and holidays.
 fn free(plan: &mut Plan, id: PersonId, from: Day, to: Day) {
     let before = (*plan.people[&id].person).clone();
-    for absence in plan.people[&id].absences.to_vec() {
-        plan.apply(&Change::Absence(Edit::remove(absence)));
+    let absences = plan.people[&id].absences.clone();
+    for absence in absences.iter() {
+        plan.apply(&Change::Absence(Edit::remove(absence.clone())));
     }
     let back = week_in_force(&before.patterns, to + 1).copied().unwrap_or([0; 7]);
     // What is in force on other days stays so.

@@ -10,6 +10,7 @@ use crate::{
     change::{Change, Edit},
     kinds::{Assignees, Task},
     network::{Dates, Ground, leaves},
+    rules::LONGEST_DAYS,
 };
 use std::collections::BTreeSet;
 
@@ -49,6 +50,9 @@ impl Proposal {
 /// Somebody was quicker, or the plan has changed so that it would break a rule now; a sentence says which.
 pub(crate) fn tucked_in(plan: &Plan, today: Day, tucked: &[Tucked]) -> Result<Vec<Change>, Refusal> {
     let until = tucked.iter().map(|it| it.to.1).max().unwrap_or(today);
+    if until.since(today) > LONGEST_DAYS {
+        return Err(Refusal::value("row", "Work is placed within ten years from today.".to_owned()));
+    }
     let ask = Ask { until, ..Ask::new(today) };
     let row = |it: &Tucked| Row::of(&it.seen, Some(it.to), it.assignees.clone());
     let rows: Vec<Row> = tucked.iter().map(row).collect();

@@ -9,6 +9,7 @@ use super::{
 };
 use crate::{
     Day, PersonId, Plan, TaskId,
+    cell::hours_text,
     demand::person_load,
     network::{Bound, Dates, Ground, Leaf, kept_until, leaves, line, links_from, sets_dates},
     parts::in_parts,
@@ -81,6 +82,11 @@ pub(super) fn forbids(plan: &Plan, ask: &Ask, rows: &[Row]) -> Option<Breach> {
     check.found.into_iter().next()
 }
 
+/// `9 of 8 h`.
+fn of(load: i32, most: i32) -> String {
+    format!("{} of {} h", hours_text(load.into()), hours_text(most.into()))
+}
+
 /// The last finish of those without the wish to be late, where they are placed or where they stand.
 pub(super) fn last_of_others(plan: &Plan, rows: &[Row]) -> Option<Day> {
     let others = rows.iter().filter(|row| !row.is_wish(plan));
@@ -126,21 +132,22 @@ impl<'p> Check<'p> {
             for at in 0..days.available.len() {
                 let most = days.limit()[at].max(was.load[at]);
                 if is.load[at] > most {
-                    told.push(format!("{} has {} of {most} minutes on {}", person.name, is.load[at], days.day(at)));
+                    told.push(format!("{} would have {} on {}", person.name, of(is.load[at], most), days.day(at)));
                 }
                 for (own, now, then) in [
                     (person.max_tasks, is.tasks_on(at), was.tasks_on(at)),
                     (person.max_projects, is.projects_on(at), was.projects_on(at)),
                 ] {
                     if own.is_some_and(|own| now > i64::from(own).max(then)) {
-                        told.push(format!("{} is on {now} things on {}", person.name, days.day(at)));
+                        told.push(format!("{} would be on {now} tasks or projects on {}", person.name, days.day(at)));
                     }
                 }
             }
             for week in 0..days.available.weeks() {
                 let most = is.weeks.limit[week].max(was.weeks.load[week]);
                 if is.weeks.load[week] > most {
-                    told.push(format!("{} has {} of {most} minutes in a week", person.name, is.weeks.load[week]));
+                    let (monday, load) = (days.day(week * 7), is.weeks.load[week]);
+                    told.push(format!("{} would have {} in the week of {monday}", person.name, of(load, most)));
                 }
             }
             for what in told {

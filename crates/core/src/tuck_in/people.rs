@@ -55,6 +55,11 @@ impl<'p> Crew<'p> {
         self.counted.settings.envelope == Envelope::Larger
     }
 
+    /// How many have been named so far.
+    pub fn len(&self) -> usize {
+        self.members.len()
+    }
+
     /// The place of somebody among the resources.
     pub fn resource(&mut self, person: PersonId) -> usize {
         if let Some(known) = self.places.get(&person) {

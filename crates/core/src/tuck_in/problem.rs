@@ -39,6 +39,10 @@ impl Built {
     }
 }
 
+/// The most days of people that are looked at, and the most ways in which work could be done; beyond, less is to be asked at a time.
+const MOST_DAYS_OF_PEOPLE: usize = 4_000_000;
+const MOST_WAYS: usize = 1_000_000;
+
 /// How much a late day of a task weighs.
 pub(super) fn weight_of(priority: Priority) -> i64 {
     match priority {
@@ -76,7 +80,7 @@ struct Builder<'a, 'p> {
 /// Makes the problem of placing these leaves; everything else stands, and of what takes part those that `stay`.
 ///
 /// # Errors
-/// The links close a circle, which the rules of links rule out.
+/// It is more than is looked at at a time; or the links close a circle, which the rules of links rule out.
 pub(super) fn built<'p>(
     plan: &'p Plan,
     ground: &Ground<'p>,
@@ -105,9 +109,17 @@ pub(super) fn built<'p>(
         stay,
     };
     let mut pools = Pools::new(plan);
+    let mut ways = 0;
     for id in part {
         if let Some(leaf) = ground.leaf(*id) {
-            builder.add(&leaf, pools.options(leaf.task, ask.people));
+            let options = pools.options(leaf.task, ask.people);
+            ways += options.len();
+            builder.add(&leaf, options);
+        }
+        if ways > MOST_WAYS || builder.crew.len().saturating_mul(days) > MOST_DAYS_OF_PEOPLE {
+            let message =
+                "This is more than can be looked at at a time; choose a project or a team, or an earlier last day.";
+            return Err(Refusal::value("scope", message.to_owned()));
         }
     }
     for at in 0..part.len() {

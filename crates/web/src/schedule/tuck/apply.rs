@@ -1,6 +1,6 @@
 //! The ticked part of a proposal, put into the plan.
 
-use super::asked::Asked;
+use super::{MOST, asked::Asked};
 use crate::{
     AppState, Error, answer,
     auth::User,
@@ -43,6 +43,9 @@ fn tucked(plan: &Plan, text: &str) -> Result<Tucked, Refusal> {
 fn ticked(plan: &Plan, today: Day, pairs: &Pairs) -> Result<Vec<Tucked>, Refusal> {
     let all =
         |name: &'static str| pairs.iter().filter(move |(known, _)| known == name).map(|(_, value)| value.as_str());
+    if all("row").count() > MOST {
+        return Err(Refusal::value("row", "These are more tasks than a page offers.".to_owned()));
+    }
     let mut offered: BTreeMap<TaskId, &str> = BTreeMap::new();
     for text in all("row") {
         let id = text.split('-').next().and_then(|id| id.parse().ok()).unwrap_or(0);
