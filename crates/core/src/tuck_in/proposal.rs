@@ -80,7 +80,7 @@ pub struct Proposal {
 /// plan, ask, seed and number of steps give the same answer.
 ///
 /// # Errors
-/// The links close a circle, which the rules of links rule out.
+/// It is more than is looked at at a time; or the links close a circle, which the rules of links rule out.
 pub fn propose(
     plan: &Plan,
     ask: &Ask,
