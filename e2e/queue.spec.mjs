@@ -55,7 +55,7 @@ test("what is new is in the tabs, the finder and the files", async ({ page }) =>
   await openPage(page, "/tasks", "list");
   const tabs = page.locator("nav.tabs a");
   await expect(tabs).toHaveText(
-    ["Outline", "Gantt", "Calendar", "Slips", "Long view", "Portfolio", "Milestones", "Risks", "Plans kept", "Tasks", "Projects",
+    ["Outline", "Gantt", "Calendar", "Slips", "Long view", "Tuck in", "Portfolio", "Milestones", "Risks", "Plans kept", "Tasks", "Projects",
       "Sprints", "Releases", "Lists", "Items", "Baselines", "Baseline items", "Meetings", "Templates", "Template tasks"]);
   await page.goto("/finder?q=bench-2");
   await expect(page.getByRole("option", { name: /First of the dunes/ })).toHaveAttribute("href", /^\/sprints\/\d+$/);
