@@ -54,16 +54,13 @@ pub struct TuckInArgs {
     write: Option<PathBuf>,
 }
 
-/// The longest stretch that is looked at, in days.
-const LONGEST: i32 = 3_660;
-
 /// Places the work, prints the answer, and writes the files where that is asked for.
 pub fn run(args: &TuckInArgs) -> Result<(), String> {
     let begun = Instant::now();
     let plan = read_plan(&args.dir)?;
     let today = args.today.unwrap_or_else(crate::today);
     let until = args.until.unwrap_or(today + AHEAD);
-    if until < today || until.since(today) > LONGEST {
+    if !Ask::may_end(today, until) {
         return Err(format!("--until {until} is not within ten years from {today} on"));
     }
     let ask =

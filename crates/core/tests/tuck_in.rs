@@ -13,7 +13,7 @@ use snug_core::{
         Booking, Constraint, DatedPattern, Link, Pattern, Person, Priority, Project, Record as _, Task, Unit, Who,
         week_in_force,
     },
-    tuck_in::{Ask, MayDate, MayGive, Obstacle, Proposal, Row, Scope, Tucked, breaches, propose},
+    tuck_in::{Ask, MayDate, MayGive, Obstacle, Proposal, Row, Scope, Tucked, breaches, propose, with_needs},
 };
 use std::collections::BTreeSet;
 use support::{day, networks::networks};
@@ -204,7 +204,8 @@ fn a_ticked_part_takes_what_it_needs_along_and_is_one_entry() {
     let plan = small();
     let found = proposed(&plan, &Ask::new(day(0)), 10);
     assert_eq!(found.score.left_out, 0);
-    let which = found.with_needs(&plan, day(0), &BTreeSet::from([TaskId(23)]));
+    let offered = found.rows.iter().map(|row| row.task).collect();
+    let which = with_needs(&plan, day(0), &offered, &BTreeSet::from([TaskId(23)]));
     assert_eq!(which, BTreeSet::from([TaskId(22), TaskId(23)]), "it is behind the other one");
     let command = Command::TuckIn { tasks: tucked(&plan, &found, &which) };
     let after = plan.with(&plan.decide(&command, day(0)).unwrap());

@@ -7,7 +7,7 @@ use crate::{
 use snug_core::{
     Day, Eyes, Plan, TaskId,
     cell::hours_text,
-    change::Change,
+    change::{Change, Edit},
     tuck_in::{Proposal, Row, Words},
 };
 use std::collections::HashMap;
@@ -28,7 +28,7 @@ pub fn proposal(plan: &Plan, proposal: &Proposal, form: Form) -> String {
             reference,
             day(row.dates.map(|dates| dates.0)),
             day(row.dates.map(|dates| dates.1)),
-            cells_of(plan, row.task, |task| task.assignees.clone_from(&row.assignees))["assignees"].clone(),
+            cells_of(plan, row).remove("assignees").unwrap_or_default(),
             row.dates.map(|_| row.late_days.to_string()).unwrap_or_default(),
             reason(plan, row),
         ]
@@ -48,12 +48,10 @@ fn reason(plan: &Plan, row: &Row) -> String {
     }
 }
 
-/// What the file of tasks says of a task when something of it is other than it is.
-fn cells_of(plan: &Plan, id: TaskId, alter: impl FnOnce(&mut snug_core::kinds::Task)) -> HashMap<&'static str, String> {
-    let Some(task) = plan.tasks.get(&id) else { return HashMap::new() };
-    let mut task = (**task).clone();
-    alter(&mut task);
-    let change = Change::Task(snug_core::change::Edit::new(task));
+/// What the file of tasks would say of a row's task.
+fn cells_of(plan: &Plan, row: &Row) -> HashMap<&'static str, String> {
+    let Some(task) = plan.tasks.get(&row.task) else { return HashMap::new() };
+    let change = Change::Task(Edit::new(row.given(task)));
     let cells = row_of(&Eyes::of_all(plan), &change).unwrap_or_default();
     let cell = |name: &&'static str| {
         let found = cells.iter().find(|(column, _)| column == name);
@@ -97,10 +95,7 @@ pub fn rewritten(text: &str, plan: &Plan, proposal: &Proposal) -> Result<String,
         let name = reference.map_or("", |at| cells[at].trim());
         let task = if name.is_empty() { nameless.next() } else { named.get(name).copied() };
         if let Some(row) = task.and_then(|task| changed.get(&task)) {
-            let new = cells_of(plan, row.task, |task| {
-                (task.start, task.finish) = row.dates.unzip();
-                task.assignees.clone_from(&row.assignees);
-            });
+            let new = cells_of(plan, row);
             let is_same = plan.tasks.get(&row.task).is_some_and(|task| task.assignees == row.assignees);
             for (name, at) in &places {
                 if *name != "assignees" || !is_same {

@@ -14,7 +14,7 @@ pub use effort::{
 };
 pub(crate) use effort::{logged_on, parts_of, shares_of};
 pub(crate) use person::Bench;
-pub use person::{PersonLoad, Slot, WeekSums, person_load};
+pub use person::{PersonLoad, Slot, WeekSums, person_load, person_load_of};
 pub use queue::{end_of_queue, end_of_teams_queue};
 pub use seats::{SeatLoad, seat_loads, team_parts};
 pub use tasks::TaskPart;

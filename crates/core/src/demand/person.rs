@@ -6,12 +6,13 @@ use super::{
     tasks::{self, TaskPart},
 };
 use crate::{
-    Day, ProjectId, TeamId,
+    Day, ProjectId, TaskId, TeamId,
     availability::Days,
     by_day::{ByDay, LANES, sum_of},
     plan::{Entry, Marks, Plan},
     settings::Envelope,
 };
+use std::sync::Arc;
 use wide::i32x8;
 
 /// What stands on one person's days, over whole ISO weeks around the window.
@@ -93,6 +94,12 @@ pub fn person_load(plan: &Plan, entry: &Entry, window: &Window, by_project: bool
     let mut bench = Bench::default();
     bench.compute(plan, entry, window, by_project);
     bench.load
+}
+
+/// The same with these of the person's tasks alone.
+#[must_use]
+pub fn person_load_of(plan: &Plan, entry: &Entry, tasks: Vec<TaskId>, window: &Window) -> PersonLoad {
+    person_load(plan, &Entry { tasks: Arc::new(tasks), ..entry.clone() }, window, true)
 }
 
 /// Where a person's load is put together: memory that the next person's can use again.

@@ -114,6 +114,12 @@ impl Task {
         self.stage == "done"
     }
 
+    /// Whether it is to be as late as it can be, which automatic scheduling alone hears.
+    #[must_use]
+    pub fn wishes_to_be_late(&self) -> bool {
+        self.constraint == Some(Constraint::Late)
+    }
+
     /// Whether it is open and does not go on.
     #[must_use]
     pub fn is_stuck(&self) -> bool {

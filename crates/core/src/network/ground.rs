@@ -1,7 +1,7 @@
 //! What the network knows of leaves and of what links set on them.
 
 use super::{
-    order::{leaves, line, links_to, sets_dates},
+    order::{leaves, line, links_from, links_to, sets_dates},
     workdays::{Calendars, Workdays},
 };
 use crate::{
@@ -103,6 +103,12 @@ impl Leaf<'_> {
         (dates.0.min(finish), finish)
     }
 
+    /// The dates with which it binds what could be from today on, when it stands on these: what is not done ends today at the earliest.
+    #[must_use]
+    pub fn binding_from_today(&self, dates: Dates, today: Day) -> Dates {
+        if self.done { self.binding(dates, today) } else { (dates.0, dates.1.max(today)) }
+    }
+
     /// The dates with which it binds others where it stands.
     #[must_use]
     pub fn standing(&self, today: Day) -> Option<Dates> {
@@ -187,6 +193,12 @@ impl<'p> Ground<'p> {
     pub fn links_into(&self, leaf: TaskId) -> impl Iterator<Item = &'p Arc<Link>> {
         let plan = self.plan;
         line(plan, leaf).flat_map(move |id| links_to(plan, id)).filter(|link| sets_dates(link.kind))
+    }
+
+    /// The links that set dates out of a leaf: its own, and those out of what it is in.
+    pub fn links_out_of(&self, leaf: TaskId) -> impl Iterator<Item = &'p Arc<Link>> {
+        let plan = self.plan;
+        line(plan, leaf).flat_map(move |id| links_from(plan, id)).filter(|link| sets_dates(link.kind))
     }
 
     /// Whether every leaf at the later end of a link keeps it where it stands; done leaves and those without dates do.

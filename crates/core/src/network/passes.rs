@@ -2,7 +2,7 @@
 
 use super::{
     ground::{Bound, Dates, Ends, Ground, Leaf, Stays},
-    order::{self, Node, after, before, line, links_from, sets_dates},
+    order::{self, Node, after, before},
 };
 use crate::{
     Day, LinkId, Plan, ProjectId, TaskId,
@@ -104,8 +104,7 @@ fn earliest<'p>(ground: &Ground<'p>, leaves: &[Rc<Leaf<'p>>]) -> HashMap<TaskId,
     for leaf in leaves {
         let dates = match (leaf.stays(), leaf.dates) {
             (Some(Stays::Done), None) => continue,
-            (Some(Stays::Done), Some(dates)) => leaf.binding(dates, today),
-            (Some(_), Some((start, finish))) => (start, finish.max(today)),
+            (Some(_), Some(dates)) => leaf.binding_from_today(dates, today),
             (_, _) => {
                 let from = today.max(leaf.holds.not_before.unwrap_or(today));
                 let mut number = leaf.days.number(from);
@@ -189,9 +188,8 @@ impl<'g, 'p, F: Fn(&Leaf<'p>) -> Option<Dates>> Allowed<'g, 'p, F> {
 
     /// The last working days, by number, on which links out of a leaf let it start and finish.
     fn numbers(&mut self, leaf: &Leaf<'p>) -> (i32, i32) {
-        let plan = self.ground.plan;
         let (mut start, mut finish) = (i32::MAX, i32::MAX);
-        for link in line(plan, leaf.task.id).flat_map(|id| links_from(plan, id)).filter(|it| sets_dates(it.kind)) {
+        for link in self.ground.links_out_of(leaf.task.id) {
             match self.of(link) {
                 // What has begun does not begin again.
                 Some(Until::Start(day)) if !leaf.started => start = start.min(leaf.days.number_until(day)),

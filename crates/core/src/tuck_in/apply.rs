@@ -1,10 +1,6 @@
 //! A proposal, or the ticked part of it, put into the plan.
 
-use super::{
-    ask::Ask,
-    check::forbids,
-    proposal::{Proposal, Row},
-};
+use super::{ask::Ask, check::forbids, proposal::Row};
 use crate::{
     Day, Plan, Refusal, RefusalCode, TaskId,
     change::{Change, Edit},
@@ -25,23 +21,20 @@ pub struct Tucked {
     pub assignees: Assignees,
 }
 
-impl Proposal {
-    /// Some leaves with those that they need: what is before them by links and has no dates yet.
-    #[must_use]
-    pub fn with_needs(&self, plan: &Plan, today: Day, ticked: &BTreeSet<TaskId>) -> BTreeSet<TaskId> {
-        let ground = Ground::new(plan, today);
-        let undated: BTreeSet<TaskId> =
-            self.rows.iter().filter(|row| row.before.is_none() && row.dates.is_some()).map(|row| row.task).collect();
-        let mut found = ticked.clone();
-        let mut left: Vec<TaskId> = ticked.iter().copied().collect();
-        while let Some(task) = left.pop() {
-            for link in ground.links_into(task) {
-                let needed = leaves(plan, link.from).into_iter().filter(|id| undated.contains(id));
-                left.extend(needed.filter(|id| found.insert(*id)));
-            }
+/// Ticked leaves with those that they need of what is `offered`: what is before them by links and has no dates yet.
+#[must_use]
+pub fn with_needs(plan: &Plan, today: Day, offered: &BTreeSet<TaskId>, ticked: &BTreeSet<TaskId>) -> BTreeSet<TaskId> {
+    let ground = Ground::new(plan, today);
+    let is_needed = |id: &TaskId| offered.contains(id) && ground.leaf(*id).is_some_and(|leaf| leaf.dates.is_none());
+    let mut found = ticked.clone();
+    let mut left: Vec<TaskId> = ticked.iter().copied().collect();
+    while let Some(task) = left.pop() {
+        for link in ground.links_into(task) {
+            let needed = leaves(plan, link.from).into_iter().filter(is_needed);
+            left.extend(needed.filter(|id| found.insert(*id)));
         }
-        found
     }
+    found
 }
 
 /// The changes that give leaves days and people.
@@ -62,11 +55,6 @@ pub(crate) fn tucked_in(plan: &Plan, today: Day, tucked: &[Tucked]) -> Result<Ve
             format!("This no longer fits, so nothing was changed. {}{}.", of.unwrap_or_default(), breach.what);
         return Err(Refusal::whole(RefusalCode::NotNow, message));
     }
-    let change = |it: &Tucked| {
-        let (start, finish) = it.to;
-        let after =
-            Task { start: Some(start), finish: Some(finish), assignees: it.assignees.clone(), ..it.seen.clone() };
-        Change::Task(Edit::alter(it.seen.clone(), after))
-    };
-    Ok(tucked.iter().map(change).filter(|change| !change.is_idle()).collect())
+    let change = |(it, row): (&Tucked, &Row)| Change::Task(Edit::alter(it.seen.clone(), row.given(&it.seen)));
+    Ok(tucked.iter().zip(&rows).map(change).filter(|change| !change.is_idle()).collect())
 }

@@ -6,6 +6,7 @@ use crate::{
     demand::{left_of, planned_of},
     kinds::{Assignees, Person, PersonKind, ProjectStatus, Task},
     network::{Ground, Leaf, leaves},
+    rules::LONGEST_DAYS,
     words::words,
 };
 use std::collections::{BTreeMap, BTreeSet};
@@ -67,6 +68,12 @@ pub struct Ask {
 pub const AHEAD: i32 = 365;
 
 impl Ask {
+    /// Whether a day may be the last one: today or later, within ten years.
+    #[must_use]
+    pub fn may_end(today: Day, until: Day) -> bool {
+        (0..=LONGEST_DAYS).contains(&until.since(today))
+    }
+
     /// Everything without dates, within a year, somebody chosen where nobody is named.
     #[must_use]
     pub fn new(today: Day) -> Self {
@@ -83,7 +90,7 @@ impl Ask {
 
 /// What takes part, and what waits for its size, each sorted by reference, then identity.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
-pub struct Taking {
+pub(super) struct Taking {
     /// Leaves that are given dates.
     pub part: Vec<TaskId>,
     /// Leaves that would take part, had somebody said how much work they are.
@@ -91,8 +98,7 @@ pub struct Taking {
 }
 
 /// Which leaves take part.
-#[must_use]
-pub fn taking(plan: &Plan, ground: &Ground<'_>, ask: &Ask) -> Taking {
+pub(super) fn taking(plan: &Plan, ground: &Ground<'_>, ask: &Ask) -> Taking {
     let wanted = ask.scope.leaves(plan);
     let mut found = Taking::default();
     for leaf in wanted.into_iter().filter_map(|id| ground.leaf(id)) {
@@ -118,7 +124,12 @@ fn may_move(leaf: &Leaf<'_>, ask: &Ask) -> bool {
     leaf.dates.is_none() || ask.dates == MayDate::Unpinned && !leaf.started
 }
 
-pub(super) fn is_closed(plan: &Plan, task: &Task) -> bool {
+/// Whether work behind a leaf has to wait until the leaf has dates.
+pub(super) fn is_awaited(plan: &Plan, leaf: &Leaf<'_>) -> bool {
+    leaf.dates.is_none() && !leaf.done && !is_closed(plan, leaf.task)
+}
+
+fn is_closed(plan: &Plan, task: &Task) -> bool {
     plan.records.projects.get(&task.project).is_some_and(|project| project.status == ProjectStatus::Closed)
 }
 

@@ -2,7 +2,7 @@
 //! its load and its network are asked. What breaks a rule is never shown.
 
 use super::{
-    ask::{Ask, MayGive, is_closed},
+    ask::{Ask, MayGive, is_awaited},
     people::counted,
     proposal::{Proposal, Row},
     standing::{People, fits, last_day, line_of},
@@ -11,7 +11,8 @@ use crate::{
     Day, PersonId, Plan, TaskId,
     cell::hours_text,
     demand::person_load,
-    network::{Bound, Dates, Ground, Leaf, kept_until, leaves, line, links_from, sets_dates},
+    kinds::Link,
+    network::{Bound, Dates, Ground, Leaf, kept_until, leaves},
     parts::in_parts,
     plan::Entry,
 };
@@ -217,21 +218,14 @@ impl<'p> Check<'p> {
         let length = days.between(start, finish);
         for link in self.ground.links_into(leaf.task.id) {
             for from in leaves(self.after, link.from).into_iter().filter_map(|id| self.ground.leaf(id)) {
-                let end = match from.dates {
-                    None if from.done || is_closed(self.after, from.task) => continue,
-                    None => {
-                        say(true, "it is behind work that has no dates");
-                        continue;
-                    }
-                    Some(dates) if from.done => from.binding(dates, self.ask.today),
-                    Some((start, finish)) => (start, finish.max(self.ask.today)),
-                };
+                say(is_awaited(self.after, &from), "it is behind work that has no dates");
+                let Some(dates) = from.dates else { continue };
+                let end = from.binding_from_today(dates, self.ask.today);
                 let end = if link.kind.binds_by_start() { end.0 } else { end.1 };
                 say(days.number(start) < Bound::of(link, end, days).on_start(length), "it does not keep a link");
             }
         }
-        let out = line(self.after, leaf.task.id).flat_map(|id| links_from(self.after, id));
-        for link in out.filter(|link| sets_dates(link.kind)) {
+        for link in self.ground.links_out_of(leaf.task.id) {
             let end = if link.kind.binds_by_start() { start } else { finish };
             for to in leaves(self.after, link.to).into_iter().filter_map(|id| self.ground.leaf(id)) {
                 if self.placed.contains(&to.task.id) {
@@ -254,7 +248,7 @@ impl<'p> Check<'p> {
     }
 
     /// Whether a link was broken before, and no less than it is with this end.
-    fn was_worse(&self, leaf: &Leaf<'_>, link: &crate::kinds::Link, end: Day, to: &Leaf<'_>) -> bool {
+    fn was_worse(&self, leaf: &Leaf<'_>, link: &Link, end: Day, to: &Leaf<'_>) -> bool {
         let Some(then) = self.before.tasks.get(&leaf.task.id) else { return false };
         let then = if link.kind.binds_by_start() { then.start } else { then.finish };
         then.is_some_and(|then| {

@@ -11,11 +11,11 @@ mod reasons;
 mod standing;
 mod words;
 
-pub use apply::Tucked;
 pub(crate) use apply::tucked_in;
-pub use ask::{AHEAD, Ask, MayDate, MayGive, Scope, Taking, taking};
+pub use apply::{Tucked, with_needs};
+pub use ask::{AHEAD, Ask, MayDate, MayGive, Scope};
 pub use check::{Breach, breaches};
 pub use engine::filling::Progress;
 pub use proposal::{Proposal, Row, Score, propose};
-pub use reasons::{Obstacle, Why, reasons};
+pub use reasons::{Obstacle, Why};
 pub use words::Words;

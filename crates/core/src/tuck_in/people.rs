@@ -6,7 +6,7 @@ use super::{
 };
 use crate::{
     PersonId, Plan, ProjectId, TaskId,
-    demand::{PersonLoad, Window, person_load},
+    demand::{PersonLoad, Window, person_load_of},
     plan::Entry,
     settings::Envelope,
 };
@@ -76,8 +76,7 @@ impl<'p> Crew<'p> {
 
     /// Somebody's load with these of their tasks only.
     fn load(&self, entry: &Entry, tasks: Vec<TaskId>) -> PersonLoad {
-        let entry = Entry { tasks: Arc::new(tasks), ..entry.clone() };
-        person_load(&self.counted, &entry, &self.window, true)
+        person_load_of(&self.counted, entry, tasks, &self.window)
     }
 
     fn member(&self, entry: &Entry) -> Member {

@@ -1,15 +1,15 @@
 //! From a plan to a problem of the scheduler: what stands fills the days, and what takes part is to be placed on them.
 
 use super::{
-    ask::{Ask, Pools, is_closed},
+    ask::{Ask, Pools, is_awaited},
     engine::filling::{Activity, Bond, Calendar, End, Mode, Part, Place, Problem, Wish},
     people::Crew,
 };
 use crate::{
     Day, PersonId, Plan, Refusal, TaskId,
     demand::{effort_of, left_of},
-    kinds::{Assignees, Constraint, Link, LinkKind, Priority, Task},
-    network::{Bound, Dates, Ground, Leaf, Workdays, kept_until, leaves, line, links_from, sets_dates},
+    kinds::{Assignees, Link, LinkKind, Priority, Task},
+    network::{Bound, Dates, Ground, Leaf, Workdays, kept_until, leaves},
 };
 use std::{
     collections::{BTreeSet, HashMap},
@@ -157,13 +157,9 @@ fn as_broken(link: &Link, leaf: &Leaf<'_>, later: &Leaf<'_>) -> Option<Day> {
 }
 
 impl Builder<'_, '_> {
-    fn number(&self, day: Day) -> i32 {
-        day.since(self.first)
-    }
-
     /// The place of a day, the first for one that lies before.
     fn place(&self, day: Day) -> usize {
-        usize::try_from(self.number(day)).unwrap_or(0)
+        usize::try_from(day.since(self.first)).unwrap_or(0)
     }
 
     fn calendar(&mut self, days: &Rc<Workdays>) -> usize {
@@ -179,14 +175,13 @@ impl Builder<'_, '_> {
     /// Adds a leaf that may be done in some ways.
     fn add(&mut self, leaf: &Leaf<'_>, options: Vec<Assignees>) {
         let task = leaf.task;
-        let is_wish = task.constraint == Some(Constraint::Late);
         let last = leaf.holds.not_after.unwrap_or(Day::MAX).min(self.ask.until);
         let by = leaf.holds.by.map(|day| self.place(day).min(self.days - 1));
         let mut activity = Activity {
             contour: task.contour,
             start_by: usize::MAX,
             weight: weight_of(task.priority),
-            wish: is_wish.then_some(Wish { by }),
+            wish: task.wishes_to_be_late().then_some(Wish { by }),
             had_place: leaf.dates.is_some(),
             ..Activity::default()
         };
@@ -196,25 +191,21 @@ impl Builder<'_, '_> {
             return;
         }
         activity.finish_by = self.place(last);
+        let from = self.ask.today.max(leaf.holds.not_before.unwrap_or(self.ask.today));
         for people in &options {
             let days = self.ground.days_of(task, people);
+            let calendar = self.calendar(&days);
             let parts = parts_for(self.plan, task, people).into_iter().map(|(person, minutes)| {
                 let resource = self.crew.resource(person);
                 Part { resource, minutes, route: self.crew.route(resource, task.project) }
             });
-            let parts = parts.collect();
-            let from = self.ask.today.max(leaf.holds.not_before.unwrap_or(self.ask.today));
             activity.modes.push(Mode {
-                parts,
-                calendar: 0,
+                parts: parts.collect(),
+                calendar,
                 start_from: self.place(from),
                 finish_from: 0,
                 late_from: leaf.holds.due.map(|due| days.number(due + 1) - days.number(self.first)),
             });
-            let calendar = self.calendar(&days);
-            if let Some(mode) = activity.modes.last_mut() {
-                mode.calendar = calendar;
-            }
         }
         let stands = leaf.dates.filter(|(start, finish)| *start >= self.ask.today && *finish <= self.ask.until);
         activity.now = stands
@@ -236,8 +227,7 @@ impl Builder<'_, '_> {
             self.bind_to(at, link);
         }
         let plan = self.plan;
-        let out = line(plan, leaf.task.id).flat_map(|id| links_from(plan, id)).filter(|link| sets_dates(link.kind));
-        for link in out {
+        for link in self.ground.links_out_of(leaf.task.id) {
             for later in leaves(plan, link.to).into_iter().filter(|id| !self.of_task.contains_key(id)) {
                 let later = self.ground.leaf(later);
                 let Some((until, later)) = later.and_then(|it| Some((kept_until(link, &it)?, it))) else { continue };
@@ -269,16 +259,11 @@ impl Builder<'_, '_> {
         for standing in before {
             let leaf = self.ground.leaf(standing).filter(|_| !self.of_task.contains_key(&standing));
             let Some(leaf) = leaf else { continue };
-            let dates = match leaf.dates {
-                Some(dates) if leaf.done => leaf.binding(dates, self.ask.today),
-                Some((start, finish)) => (start, finish.max(self.ask.today)),
-                None if leaf.done || is_closed(self.plan, leaf.task) => continue,
-                None => {
-                    self.impossible.insert(at);
-                    continue;
-                }
-            };
-            self.bound_by(at, link, dates);
+            if let Some(dates) = leaf.dates {
+                self.bound_by(at, link, leaf.binding_from_today(dates, self.ask.today));
+            } else if is_awaited(self.plan, &leaf) {
+                self.impossible.insert(at);
+            }
         }
     }
 
@@ -328,7 +313,7 @@ impl Builder<'_, '_> {
         let today = self.place(self.ask.today);
         let fills = self.crew.fills();
         let last = self.stay.iter().filter_map(|id| self.plan.tasks.get(id));
-        let last = last.filter(|task| task.constraint != Some(Constraint::Late)).filter_map(|task| task.finish).max();
+        let last = last.filter(|task| !task.wishes_to_be_late()).filter_map(|task| task.finish).max();
         let stands_until = last.map(|day| self.place(day).min(self.days - 1));
         let (resources, routes) = self.crew.filled();
         let problem = Problem::new(self.activities, resources, routes, self.calendars, today, fills);

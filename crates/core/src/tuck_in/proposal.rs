@@ -10,7 +10,7 @@ use super::{
 use crate::{
     Day, Plan, Refusal, TaskId,
     change::{Change, Edit},
-    kinds::{Assignees, Constraint, Task},
+    kinds::{Assignees, Task},
     network::{Dates, Ground},
 };
 
@@ -153,7 +153,14 @@ impl Row {
     /// Whether it is to be as late as possible.
     #[must_use]
     pub fn is_wish(&self, plan: &Plan) -> bool {
-        plan.tasks.get(&self.task).is_some_and(|task| task.constraint == Some(Constraint::Late))
+        plan.tasks.get(&self.task).is_some_and(|task| task.wishes_to_be_late())
+    }
+
+    /// A task with the days and people of the row.
+    #[must_use]
+    pub fn given(&self, task: &Task) -> Task {
+        let (start, finish) = self.dates.unzip();
+        Task { start, finish, assignees: self.assignees.clone(), ..task.clone() }
     }
 }
 
@@ -162,10 +169,8 @@ impl Proposal {
     #[must_use]
     pub fn changes(&self, plan: &Plan) -> Vec<Change> {
         let change = |row: &Row| {
-            let (start, finish) = row.dates?;
-            let before = plan.tasks.get(&row.task)?;
-            let assignees = row.assignees.clone();
-            let after = Task { start: Some(start), finish: Some(finish), assignees, ..(**before).clone() };
+            let before = plan.tasks.get(&row.task).filter(|_| row.dates.is_some())?;
+            let after = row.given(before);
             (after != **before).then(|| Change::Task(Edit::alter((**before).clone(), after)))
         };
         self.rows.iter().filter_map(change).collect()

@@ -5,7 +5,7 @@
 //! obstacles there, it would finish earlier.
 
 use super::{
-    ask::{Ask, MayGive, Pools, is_closed},
+    ask::{Ask, MayGive, Pools, is_awaited},
     check::last_of_others,
     people::counted,
     proposal::{Proposal, Row},
@@ -13,8 +13,8 @@ use super::{
 };
 use crate::{
     Day, LinkId, PersonId, Plan, ProjectId, TaskId,
-    kinds::Task,
-    network::{Bound, Dates, Ground, Leaf, kept_until, leaves, line, links_from, sets_dates},
+    kinds::{Link, Task},
+    network::{Bound, Dates, Ground, Leaf, kept_until, leaves},
     parts::in_parts,
 };
 
@@ -79,8 +79,7 @@ struct Looked<'p> {
 }
 
 /// The obstacles of every row, in the order in which they come.
-#[must_use]
-pub fn reasons(plan: &Plan, ask: &Ask, proposal: &Proposal) -> Vec<Vec<Obstacle>> {
+pub(super) fn reasons(plan: &Plan, ask: &Ask, proposal: &Proposal) -> Vec<Vec<Obstacle>> {
     let before = counted(plan);
     let after = before.with(&proposal.changes(&before));
     let last = last_day(&after, ask, &proposal.rows);
@@ -138,11 +137,10 @@ impl Looked<'_> {
     }
 
     /// The earlier leaf whose end binds most by a link, and the day of that end.
-    fn end_of(&self, link: &crate::kinds::Link) -> Option<(TaskId, Day)> {
+    fn end_of(&self, link: &Link) -> Option<(TaskId, Day)> {
         let ends = leaves(self.after, link.from).into_iter().filter_map(|id| {
             let leaf = self.ground.leaf(id)?;
-            let (start, finish) = leaf.standing(self.ask.today)?;
-            let finish = if leaf.done { finish } else { finish.max(self.ask.today) };
+            let (start, finish) = leaf.binding_from_today(leaf.dates?, self.ask.today);
             Some((id, if link.kind.binds_by_start() { start } else { finish }))
         });
         ends.max_by_key(|(id, day)| (*day, *id))
@@ -252,27 +250,33 @@ impl Looked<'_> {
         found
     }
 
+    /// What stands behind a leaf by links, each with the last day on which the end that binds it may be.
+    fn stand_behind(&self, leaf: &Leaf<'_>) -> Vec<(Day, &Link, TaskId)> {
+        let links = self.ground.links_out_of(leaf.task.id);
+        let stands = |(link, id)| Some((kept_until(link, &*self.ground.leaf(id)?)?, link, id));
+        links
+            .flat_map(|link| leaves(self.after, link.to).into_iter().map(move |id| (&**link, id)))
+            .filter_map(stands)
+            .collect()
+    }
+
     /// What is placed behind a leaf by a link that would break if it were any later.
     fn behind(&self, leaf: &Leaf<'_>) -> Option<Obstacle> {
         let (start, finish) = leaf.dates?;
-        let links = line(self.after, leaf.task.id).flat_map(|id| links_from(self.after, id));
-        links.filter(|link| sets_dates(link.kind)).find_map(|link| {
+        let would_break = |(until, link, _): &(Day, &Link, TaskId)| {
             let end = if link.kind.binds_by_start() { start } else { finish };
-            let next = leaf.days.day(leaf.days.number(end + 1));
-            let later = leaves(self.after, link.to).into_iter().find(|id| {
-                self.ground.leaf(*id).and_then(|to| kept_until(link, &to)).is_some_and(|until| until < next)
-            })?;
-            Some(Obstacle::Before(link.id, later))
-        })
+            *until < leaf.days.day(leaf.days.number(end + 1))
+        };
+        let broken = self.stand_behind(leaf).into_iter().find(would_break);
+        broken.map(|(_, link, later)| Obstacle::Before(link.id, later))
     }
 
     fn left_out(&self, leaf: &Leaf<'_>, pools: &mut Pools<'_>) -> Vec<Obstacle> {
         let task = leaf.task;
         for link in self.ground.links_into(task.id) {
-            let undated = leaves(self.after, link.from).into_iter().find(|id| {
-                let earlier = self.ground.leaf(*id);
-                earlier.is_some_and(|it| it.dates.is_none() && !it.done && !is_closed(self.after, it.task))
-            });
+            let undated = leaves(self.after, link.from)
+                .into_iter()
+                .find(|id| self.ground.leaf(*id).is_some_and(|earlier| is_awaited(self.after, &earlier)));
             if let Some(earlier) = undated {
                 return vec![Obstacle::Waits(link.id, earlier)];
             }
@@ -288,22 +292,14 @@ impl Looked<'_> {
         if let (_, Some(set)) = self.first(leaf, &[]) {
             found.push(set);
         }
-        found.extend(self.stands_behind(leaf));
+        // Of what it would have to be over before, the first.
+        let first = self.stand_behind(leaf).into_iter().min_by_key(|(until, link, later)| (*until, link.id, *later));
+        found.extend(first.map(|(_, link, later)| Obstacle::Before(link.id, later)));
         found.push(match leaf.holds.not_after.filter(|day| *day < self.ask.until) {
             Some(day) => Obstacle::NotAfter(day),
             None => Obstacle::NoRoom(self.ask.until),
         });
         found
-    }
-
-    /// What stands behind a leaf without dates, before which it would have to be over: the first of them.
-    fn stands_behind(&self, leaf: &Leaf<'_>) -> Option<Obstacle> {
-        let links = line(self.after, leaf.task.id).flat_map(|id| links_from(self.after, id));
-        let until = links.filter(|link| sets_dates(link.kind)).flat_map(|link| {
-            let later = leaves(self.after, link.to).into_iter();
-            later.filter_map(|id| Some((kept_until(link, &*self.ground.leaf(id)?)?, link.id, id)))
-        });
-        until.min().map(|(_, link, later)| Obstacle::Before(link, later))
     }
 }
 

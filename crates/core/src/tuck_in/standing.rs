@@ -4,14 +4,14 @@
 use super::{ask::Ask, proposal::Row};
 use crate::{
     Day, PersonId, Plan, ProjectId, TaskId,
-    demand::{PersonLoad, Slot, Window, effort_of, person_load},
+    demand::{PersonLoad, Slot, Window, effort_of, person_load_of},
     kinds::{Person, Task},
     network::{Dates, Holds},
     plan::Entry,
     settings::Envelope,
     spread::{contour_weights, largest_remainder},
 };
-use std::{cell::RefCell, collections::HashMap, rc::Rc, sync::Arc};
+use std::{cell::RefCell, collections::HashMap, rc::Rc};
 
 /// Something that somebody does at most so many of at a time.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -57,8 +57,7 @@ impl<'p> People<'p> {
     }
 
     fn load(&self, plan: &Plan, entry: &Entry, tasks: Vec<TaskId>) -> PersonLoad {
-        let entry = Entry { tasks: Arc::new(tasks), ..entry.clone() };
-        person_load(plan, &entry, &self.window, true)
+        person_load_of(plan, entry, tasks, &self.window)
     }
 
     /// The days of everyone who does a task in the plan after.

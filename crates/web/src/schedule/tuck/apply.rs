@@ -16,7 +16,7 @@ use axum::{
 use snug_core::{
     Command, Day, PersonId, Plan, Refusal, Role, Tag, TaskId,
     kinds::{Assignees, Task},
-    tuck_in::{Proposal, Row, Tucked},
+    tuck_in::{Tucked, with_needs},
 };
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -52,13 +52,7 @@ fn ticked(plan: &Plan, today: Day, pairs: &Pairs) -> Result<Vec<Tucked>, Refusal
         offered.insert(TaskId(id), text);
     }
     let wanted: BTreeSet<TaskId> = all("take").filter_map(|id| id.parse().ok()).map(TaskId).collect();
-    // What is needed by what is ticked is known by what was offered, whatever has become of that.
-    let row = |id: &TaskId| {
-        let task = plan.tasks.get(id)?;
-        Some(Row::of(task, Some((today, today)), task.assignees.clone()))
-    };
-    let rows = offered.keys().filter_map(row).collect();
-    let wanted = Proposal { rows, ..Proposal::default() }.with_needs(plan, today, &wanted);
+    let wanted = with_needs(plan, today, &offered.keys().copied().collect(), &wanted);
     offered.iter().filter(|(id, _)| wanted.contains(id)).map(|(_, text)| tucked(plan, text)).collect()
 }
 

@@ -12,9 +12,6 @@ use snug_core::{
 /// The most tasks that are chosen one by one.
 const MOST: usize = 500;
 
-/// The longest stretch that is looked at, in days.
-const LONGEST: i32 = 3_660;
-
 /// As it stands in the address.
 #[derive(Clone, Default, Deserialize)]
 #[serde(default)]
@@ -72,7 +69,7 @@ impl Asked {
             "" => today + AHEAD,
             text => text.parse::<Day>().map_err(|error| format!("Until when? {error}."))?,
         };
-        if until < today || until.since(today) > LONGEST {
+        if !Ask::may_end(today, until) {
             return Err("The last day is to be today or later, within ten years.".to_owned());
         }
         let find = |kind: Kind, code: &str| match code {

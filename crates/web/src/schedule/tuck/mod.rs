@@ -23,7 +23,7 @@ use axum::{
 use shown::{Head, Line};
 use snug_core::{
     Day, Plan,
-    tuck_in::{Ask, Proposal, breaches, propose},
+    tuck_in::{Ask, Proposal, Row, breaches, propose},
 };
 use std::time::{Duration, Instant};
 use tokio::sync::Semaphore;
@@ -77,15 +77,13 @@ pub async fn page(
     let today = state.today();
     let turn = if asked.go.is_empty() { None } else { SEARCHES.acquire().await.ok() };
     let page = crate::computed(move || {
-        let (ask, problem) = match asked.ask(&plan, today) {
-            Ok(ask) => (Some(ask), None),
+        let answer = asked.ask(&plan, today).and_then(|ask| match asked.go.as_str() {
+            "" => Ok(None),
+            _ => found(&plan, &ask).map(Some),
+        });
+        let (found, problem) = match answer {
+            Ok(found) => (found, None),
             Err(problem) => (None, Some(problem)),
-        };
-        let ask = ask.filter(|_| !asked.go.is_empty());
-        let (found, problem) = match ask.map(|ask| found(&plan, &ask)) {
-            None => (None, problem),
-            Some(Ok(found)) => (Some(found), None),
-            Some(Err(problem)) => (None, Some(problem)),
         };
         let open = offers::projects(&plan, offers::is_open);
         let teams = plan.records.teams.values().map(|team| (team.code.clone(), team.name.clone()));
@@ -119,10 +117,10 @@ fn found(plan: &Plan, ask: &Ask) -> Result<Found, String> {
     let hues = fit::hues(plan);
     let hue = |task: &snug_core::kinds::Task| hue_of(task, &hues);
     let span = shown::span(&proposal, ask.today);
-    let mut lines: Vec<Line> = proposal.rows.iter().filter_map(|row| shown::line(plan, row, span, &hue)).collect();
-    lines.sort_by_cached_key(|line| line.order.clone());
-    let left_out = lines.len().saturating_sub(MOST);
-    lines.truncate(MOST);
+    let mut rows: Vec<&Row> = proposal.rows.iter().collect();
+    rows.sort_by_cached_key(|row| shown::order(plan, row));
+    let left_out = rows.len().saturating_sub(MOST);
+    let lines = rows.into_iter().take(MOST).filter_map(|row| shown::line(plan, row, span, &hue)).collect();
     Ok(Found { says: shown::says(plan, &proposal), heads: shown::heads(plan, span), lines, left_out })
 }
 

@@ -42,8 +42,6 @@ pub struct Line {
     pub why: String,
     /// What is sent back when it is ticked: first and last day, and who was chosen; nothing where nothing is to be done.
     pub takes: Option<(Day, Day, String)>,
-    /// Left out first, then late, then by day.
-    pub order: (u8, i64, Option<Dates>, String),
 }
 
 /// What is drawn: from the Monday before today, or before the earliest day, to the last one.
@@ -123,6 +121,18 @@ fn state(plan: &Plan, task: &Task, row: &Row) -> (String, bool) {
     (said.join(", "), row.late_days > 0)
 }
 
+/// By what rows are in order: left out first, then late, then by day.
+pub fn order(plan: &Plan, row: &Row) -> (u8, i64, Option<Dates>, String) {
+    let rank = match row.dates {
+        None if !row.is_sizeless => 0,
+        Some(_) if row.late_days > 0 => 1,
+        Some(_) => 2,
+        None => 3,
+    };
+    let title = plan.tasks.get(&row.task).map(|task| task.title.clone()).unwrap_or_default();
+    (rank, -row.late_days, row.dates, title)
+}
+
 /// A row as a line.
 pub fn line(plan: &Plan, row: &Row, span: Span, hue: &dyn Fn(&Task) -> usize) -> Option<Line> {
     let task = plan.tasks.get(&row.task)?;
@@ -131,12 +141,6 @@ pub fn line(plan: &Plan, row: &Row, span: Span, hue: &dyn Fn(&Task) -> usize) ->
     let (state, is_bad) = state(plan, task, row);
     let is_new = row.dates.is_some() && (row.dates != row.before || row.assignees != task.assignees);
     let chosen = if row.assignees == task.assignees { None } else { row.assignees.people().next() };
-    let rank = match row.dates {
-        None if !row.is_sizeless => 0,
-        Some(_) if row.late_days > 0 => 1,
-        Some(_) => 2,
-        None => 3,
-    };
     Some(Line {
         id: task.id.0,
         tag: Tag::of(&**task).to_string(),
@@ -157,6 +161,5 @@ pub fn line(plan: &Plan, row: &Row, span: Span, hue: &dyn Fn(&Task) -> usize) ->
             .dates
             .filter(|_| is_new)
             .map(|(start, finish)| (start, finish, chosen.map(|id| id.0.to_string()).unwrap_or_default())),
-        order: (rank, -row.late_days, row.dates, task.title.clone()),
     })
 }

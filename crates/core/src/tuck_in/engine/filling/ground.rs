@@ -132,8 +132,7 @@ impl<'p> Ground<'p> {
         let mut score = Score::default();
         for (activity, place) in self.problem.activities.iter().zip(&self.places).filter(|(it, _)| !it.is_gate) {
             let Some(place) = place else {
-                let count = if activity.had_place { &mut score.displaced } else { &mut score.left_out };
-                *count += 1;
+                score.miss(activity);
                 continue;
             };
             let mode = &activity.modes[place.mode];
@@ -155,8 +154,7 @@ impl<'p> Ground<'p> {
             let found: Vec<Place> =
                 modes.filter_map(|mode| self.earliest(at, mode, usize::MAX)).map(|it| it.0).collect();
             let Some(finish) = found.iter().map(|place| place.finish).min() else {
-                let count = if activity.had_place { &mut score.displaced } else { &mut score.left_out };
-                *count += 1;
+                score.miss(activity);
                 continue;
             };
             let late = |place: &Place| self.problem.late_days(&activity.modes[place.mode], place.finish);

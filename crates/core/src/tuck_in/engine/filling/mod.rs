@@ -144,6 +144,19 @@ pub struct Bond {
     pub lag: i32,
 }
 
+impl Bond {
+    /// The number, in the later one's calendar, of the first day that the later end may have when the earlier one has these days.
+    fn asks(&self, calendar: &Calendar, (start, finish): (usize, usize)) -> i32 {
+        let at = match (self.of, self.on) {
+            (End::Finish, End::Start) => calendar.number(finish + 1),
+            (End::Finish, End::Finish) => calendar.number(finish),
+            (End::Start, End::Start) => calendar.number(start),
+            (End::Start, End::Finish) => calendar.number(start) - 1,
+        };
+        at + self.lag
+    }
+}
+
 /// Something to be done.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct Activity {
@@ -205,6 +218,13 @@ pub struct Score {
     pub changed: usize,
 }
 
+impl Score {
+    /// Counts an activity that has no place.
+    fn miss(&mut self, activity: &Activity) {
+        *if activity.had_place { &mut self.displaced } else { &mut self.left_out } += 1;
+    }
+}
+
 /// A problem that was looked through.
 #[derive(Debug)]
 pub struct Problem {
@@ -261,12 +281,15 @@ impl Problem {
             }
         }
         // Roughly as many days as its busiest part takes of the days that its resource gives.
+        let gives = |resource: &Resource| {
+            let sum: i64 = resource.given.iter().copied().map(i64::from).sum();
+            let works = resource.given.iter().filter(|minutes| **minutes > 0).count();
+            (sum.max(1), i64::try_from(works).unwrap_or(i64::MAX).max(1))
+        };
+        let given: Vec<(i64, i64)> = resources.iter().map(gives).collect();
         let days_of = |part: &Part| {
-            let given = &resources[part.resource].given;
-            let (sum, works) = given.iter().fold((0_i64, 0_i64), |(sum, works), minutes| {
-                (sum + i64::from(*minutes), works + i64::from(*minutes > 0))
-            });
-            i32::try_from(part.minutes * works.max(1) / sum.max(1) + 1).unwrap_or(i32::MAX)
+            let (sum, works) = given[part.resource];
+            i32::try_from(part.minutes * works / sum + 1).unwrap_or(i32::MAX)
         };
         let lengths = activities.iter().map(|it| {
             it.modes.first().map_or(0, |mode| mode.parts.iter().map(days_of).max().unwrap_or(0)).min(100_000)

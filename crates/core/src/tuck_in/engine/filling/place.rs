@@ -153,13 +153,7 @@ impl Ground<'_> {
         let mut number = calendar.number(own);
         for bond in activity.bonds.iter().filter(|bond| bond.on == on) {
             let Some(place) = self.places[bond.from] else { continue };
-            let at = match (bond.of, on) {
-                (End::Finish, End::Start) => calendar.number(place.finish + 1),
-                (End::Finish, End::Finish) => calendar.number(place.finish),
-                (End::Start, End::Start) => calendar.number(place.start),
-                (End::Start, End::Finish) => calendar.number(place.start) - 1,
-            };
-            number = number.max(at + bond.lag);
+            number = number.max(bond.asks(calendar, (place.start, place.finish)));
         }
         if on == End::Finish && number <= 0 { Some(0) } else { calendar.day(number) }
     }
@@ -177,14 +171,8 @@ impl Ground<'_> {
             }
             let (bond, mode) = (&later.bonds[*bond], &later.modes[place.mode]);
             let calendar = &self.problem.calendars[mode.calendar];
-            let number = match (bond.of, bond.on) {
-                (End::Finish, End::Start) => calendar.number(finish + 1),
-                (End::Finish, End::Finish) => calendar.number(finish),
-                (End::Start, End::Start) => calendar.number(start),
-                (End::Start, End::Finish) => calendar.number(start) - 1,
-            };
             let end = if bond.on == End::Start { place.start } else { place.finish };
-            calendar.number(end) >= number + bond.lag
+            calendar.number(end) >= bond.asks(calendar, (start, finish))
         })
     }
 

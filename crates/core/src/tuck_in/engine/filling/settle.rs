@@ -107,7 +107,7 @@ impl Ground<'_> {
     fn latest(&self, at: usize, place: Place) -> Option<(Place, Vec<Laid>)> {
         let activity: &Activity = &self.problem.activities[at];
         let mode: &Mode = &activity.modes[place.mode];
-        let by = activity.wish?.by.or_else(|| self.score_last()).unwrap_or(place.finish);
+        let by = activity.wish?.by.or_else(|| self.last_of_others()).unwrap_or(place.finish);
         let top = by.max(place.finish).min(activity.finish_by);
         let late = self.problem.late_days(mode, place.finish);
         let from = self.bound(activity, mode, super::End::Start)?.max(place.start + 1);
@@ -124,7 +124,7 @@ impl Ground<'_> {
     }
 
     /// The last finish of those without the wish to be late, if there are any.
-    fn score_last(&self) -> Option<usize> {
+    fn last_of_others(&self) -> Option<usize> {
         let others =
             self.problem.activities.iter().zip(&self.places).filter(|(it, _)| !it.is_gate && it.wish.is_none());
         others.filter_map(|(_, place)| place.map(|it| it.finish)).chain(self.problem.stands_until).max()
