@@ -8,7 +8,7 @@ use snug_core::{
     settings::Settings,
 };
 use snug_exchange::csv::{read_folder, write_folder};
-use snug_store::{Keeper, texts};
+use snug_store::Keeper;
 use std::{fmt::Write as _, path::PathBuf, sync::Arc};
 
 /// What to take over.
@@ -47,7 +47,7 @@ pub async fn import(args: ImportArgs) -> Result<(), String> {
 /// Shows what files would do and does it, all or nothing.
 pub async fn take_over(keeper: &Arc<Keeper>, data: Dataset, source: String, only_preview: bool) -> Result<(), String> {
     eprintln!("Comparing with the workspace …");
-    let beside = texts::beside(keeper.db(), &data).await.map_err(|error| explain(&error))?;
+    let beside = keeper.texts_beside(&data).await.map_err(|error| explain(&error))?;
     let found = preview_beside(&keeper.plan(), &data, &beside, crate::today());
     print!("{}", table(&found));
     if !found.problems.is_empty() {
@@ -87,7 +87,7 @@ pub async fn export(args: ExportArgs) -> Result<(), String> {
     if !keeper.is_founded() {
         return Err("There is no workspace to export yet.".to_owned());
     }
-    let texts = texts::all(keeper.db()).await.map_err(|error| explain(&error))?;
+    let texts = keeper.all_texts().await.map_err(|error| explain(&error))?;
     write_folder(&keeper.plan(), &texts, &args.dir).map_err(|error| format!("{}: {error}", args.dir.display()))?;
     println!("Written to {}.", args.dir.display());
     Ok(())

@@ -7,7 +7,7 @@ use rand::{Rng as _, SeedableRng as _, rngs::StdRng};
 use reqwest::{StatusCode, blocking::Client};
 use serde_json::Value;
 use snug_core::{Day, Plan, kinds::Booking};
-use snug_store::{Keeper, ledger};
+use snug_store::Keeper;
 use std::{
     collections::BTreeMap,
     thread,
@@ -157,7 +157,7 @@ fn twenty_clients_at_two_servers_lose_no_edit() {
         assert_eq!(plan.revision, last);
         let mut replayed = Plan::empty();
         for revision in 1..=plan.revision {
-            replayed = replayed.with(&ledger::changes_of(read.db(), revision).await.unwrap());
+            replayed = replayed.with(&read.ledger().changes_of(revision).await.unwrap());
         }
         assert_eq!(bookings(&replayed), bookings(&plan));
         assert_eq!(usize::try_from(plan.revision).unwrap(), count + 1, "the demo, and one entry for each edit");

@@ -62,6 +62,14 @@ impl Change {
         of_two!((seen, to), (seen, to) => InChange::change(Edit { before: seen.after.clone(), after: to.after.clone() }))
     }
 
+    /// This change and a later one of the same record as one; `None` where they are of two kinds.
+    #[must_use]
+    pub fn then(&self, later: &Self) -> Option<Self> {
+        of_two!((self, later), (first, last) => InChange::change(Edit {
+            before: first.before.clone(), after: last.after.clone(),
+        }))
+    }
+
     /// The record as the change leaves it, as a change of its own; `None` where it goes.
     #[must_use]
     pub fn only_after(self) -> Option<Self> {

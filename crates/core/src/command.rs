@@ -158,6 +158,15 @@ pub enum Command {
         #[serde(skip)]
         tasks: Vec<Tucked>,
     },
+    /// Take over what was changed in a draft. Each change carries the value that its author saw in the live plan; a record that is new has
+    /// the identity that the draft gave it, which no other one has.
+    Merge {
+        /// What the draft is called.
+        name: String,
+        /// What is to change.
+        #[serde(skip)]
+        changes: Vec<Change>,
+    },
     /// Take an entry of the ledger back. Taking back an undo is a redo.
     Undo {
         /// The entry's number.
@@ -204,6 +213,7 @@ impl Command {
                 [one] => format!("Task “{}” tucked in", one.seen.title),
                 many => format!("{} tasks tucked in", many.len()),
             },
+            Self::Merge { name, .. } => format!("Draft “{name}” merged"),
             Self::Undo { revision, .. } => format!("Took back entry {revision}"),
         }
     }

@@ -18,6 +18,7 @@ pub mod craft;
 mod day;
 mod decide;
 pub mod demand;
+pub mod drafts;
 pub mod duration;
 mod edit;
 pub mod effect;

@@ -44,6 +44,8 @@ pub struct Plan {
     pub revision: i64,
     /// How often all of it was read anew: a revision may come again with other content, where entries of the ledger were lost.
     pub reading: u32,
+    /// Which plan it is: a draft's number, 0 for the live plan.
+    pub draft: i32,
     /// The workspace's settings.
     pub settings: Arc<Settings>,
     /// People and equipment, each with what hangs on them.

@@ -76,7 +76,12 @@ async fn listen(keeper: &Weak<Keeper>, pool: &PgPool) -> Result<(), Error> {
 }
 
 async fn look(keeper: &Keeper) -> Result<bool, Error> {
-    timeout(PATIENCE, keeper.catch_up()).await.map_err(|_| Error::Busy)?
+    let looked = async {
+        let found = keeper.catch_up().await?;
+        keeper.catch_up_drafts().await?;
+        Ok(found)
+    };
+    timeout(PATIENCE, looked).await.map_err(|_| Error::Busy)?
 }
 
 async fn hear(pool: PgPool, tell: mpsc::Sender<Heard>) {

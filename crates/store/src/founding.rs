@@ -65,7 +65,7 @@ pub(crate) async fn found(
     founding_key::Entity::delete_many().exec(&txn).await?;
     put_workspace(&txn, settings).await?;
     let made = accounts::insert(&txn, &founder.email, &founder.name, Role::Administrator, hash).await?;
-    ledger::tell(&txn, 0).await?;
+    ledger::tell(&txn, 0, 0).await?;
     txn.commit().await?;
     Ok(Some(made))
 }

@@ -3,11 +3,13 @@
 use crate::{
     Error, Watch,
     accounts::Account,
+    drafts::{self, Draft},
     follow,
     founding::{self, Founder},
     idempotency::Once,
-    ledger::{self, Made},
-    snapshot, texts,
+    ledger::{self, Ledger, Made},
+    opened::Opened,
+    snapshot,
 };
 use arc_swap::ArcSwap;
 use sea_orm::{
@@ -66,9 +68,13 @@ pub struct Outcome {
     pub changes: Vec<Change>,
 }
 
-/// The plan in memory, in front of its database.
+/// The live plan, or a draft, in memory, in front of its database.
 pub struct Keeper {
     db: DatabaseConnection,
+    /// The draft that it keeps, as it was known last; `None` for the live plan.
+    draft: Option<ArcSwap<Draft>>,
+    /// The drafts that are in memory beside the live plan.
+    opened: Opened,
     plan: ArcSwap<Plan>,
     /// The mark of the plan's last entry. Read and set by whoever is writing.
     line: std::sync::Mutex<String>,
@@ -94,6 +100,8 @@ impl Keeper {
         let (plan, line) = plan.unwrap_or_else(|| (Plan::empty(), String::new()));
         let keeper = Arc::new(Self {
             db,
+            draft: None,
+            opened: Opened::default(),
             plan: ArcSwap::from_pointee(plan),
             line: std::sync::Mutex::new(line),
             checked: AtomicU64::new(0),
@@ -106,6 +114,53 @@ impl Keeper {
         });
         tokio::spawn(follow::follow(Arc::downgrade(&keeper)));
         Ok(keeper)
+    }
+
+    /// Puts a draft into memory beside the live plan that this one keeps; `None` where there is no such draft.
+    async fn beside(&self, id: i32) -> Result<Option<Arc<Self>>, Error> {
+        // A draft may have been made by another server on entries that this one has not read yet.
+        self.catch_up().await?;
+        let Some(draft) = drafts::one(&self.db, id).await? else { return Ok(None) };
+        let plan = drafts::plan_of(&self.db, self.plan(), &draft).await?;
+        let line = ledger::standing(&self.db, id, plan.revision).await?.map(|it| it.line).unwrap_or_default();
+        Ok(Some(Arc::new(Self {
+            db: self.db.clone(),
+            draft: Some(ArcSwap::from_pointee(draft)),
+            opened: Opened::default(),
+            plan: ArcSwap::from_pointee(plan),
+            line: std::sync::Mutex::new(line),
+            checked: AtomicU64::new(0),
+            begun: Instant::now(),
+            writing: Mutex::new(()),
+            events: broadcast::channel(256).0,
+            // Who looks at which row is told about the live plan alone; sessions end whatever they look at.
+            presence: broadcast::channel(1).0,
+            ended: self.ended.clone(),
+            founded: AtomicBool::new(true),
+        })))
+    }
+
+    /// The keeper of a draft, which is put into memory where it is not there yet; `None` where there is no such draft.
+    ///
+    /// # Errors
+    /// The database does not answer, or a row of it cannot be read.
+    pub async fn of_draft(&self, id: i32) -> Result<Option<Arc<Self>>, Error> {
+        self.opened.get(id, async || self.beside(id).await).await
+    }
+
+    /// The draft that it keeps; `None` for the live plan.
+    pub fn draft(&self) -> Option<Arc<Draft>> {
+        self.draft.as_ref().map(ArcSwap::load_full)
+    }
+
+    /// The draft's number; 0 for the live plan.
+    fn number(&self) -> i32 {
+        self.draft().map_or(0, |draft| draft.id)
+    }
+
+    /// Its entries of the ledger.
+    pub fn ledger(&self) -> Ledger<'_> {
+        Ledger::of(&self.db, self.number())
     }
 
     /// The plan as it stands.
@@ -176,6 +231,10 @@ impl Keeper {
     }
 
     async fn reload(&self) -> Result<(), Error> {
+        if self.draft.is_some() {
+            // A draft whose entries are lost is put together anew when somebody opens it again.
+            return Ok(());
+        }
         if let Some((mut plan, line)) = snapshot::load(&self.db).await? {
             plan.reading = self.plan().reading + 1;
             self.put(Arc::new(plan), line);
@@ -274,7 +333,7 @@ impl Keeper {
     /// Lets nobody on other servers write before the transaction ends, and reads what they have written so far.
     async fn take_turn(&self) -> Result<DatabaseTransaction, Error> {
         let txn = self.db.begin().await?;
-        ledger::hold(&txn).await?;
+        ledger::hold(&txn, self.number()).await?;
         self.read_on().await?;
         Ok(txn)
     }
@@ -283,11 +342,11 @@ impl Keeper {
     async fn decide(&self, order: &Order<'_>) -> Result<Decided, Error> {
         let before = self.plan();
         // Texts are not in the plan; those that the command speaks of are read for the decision.
-        let texts = texts::standing(&self.db, &order.command).await?;
+        let texts = self.texts_for(&order.command).await?;
         let (plan, command, today) = (Arc::clone(&before), Arc::clone(&order.command), order.today);
         let decision = tokio::task::spawn_blocking(move || {
             let changes = plan.decide_with(&command, today, &texts)?;
-            let (after, trails) = with_trails(&plan, &changes, today);
+            let (after, trails) = after(&plan, &changes, today);
             Ok::<_, Error>((changes, after, trails))
         });
         let (changes, after, trails) = decision.await.map_err(|error| Error::Damaged(error.to_string()))??;
@@ -325,7 +384,7 @@ impl Keeper {
     }
 
     /// Holds the plan against the ledger: reads what others have written since, or everything, where entries that the plan holds are
-    /// not there any more. Says whether there was anything.
+    /// not there any more. Says whether there was anything. So are the drafts in memory.
     ///
     /// # Errors
     /// The database does not answer, or a row of it cannot be read.
@@ -336,15 +395,35 @@ impl Keeper {
         Ok(found)
     }
 
+    /// Holds the drafts in memory against the ledger; those that are gone, or that nobody has used for long, leave memory.
+    ///
+    /// # Errors
+    /// The database does not answer, or a row of it cannot be read.
+    pub async fn catch_up_drafts(&self) -> Result<(), Error> {
+        for keeper in self.opened.all() {
+            match drafts::one(&self.db, keeper.number()).await? {
+                None => self.opened.forget(keeper.number()),
+                Some(draft) => {
+                    if let Some(known) = &keeper.draft {
+                        known.store(Arc::new(draft));
+                    }
+                    let _writing = keeper.writing.lock().await;
+                    keeper.read_on().await?;
+                }
+            }
+        }
+        Ok(())
+    }
+
     /// How far behind the ledger the plan is, in entries, and when it was last held against it.
     ///
     /// # Errors
     /// The database does not answer.
     pub async fn behind(&self) -> Result<(i64, Duration), Error> {
         let held = self.plan().revision;
-        let standing = ledger::standing(&self.db, held).await?;
+        let standing = ledger::standing(&self.db, self.number(), held).await?;
         let checked = self.begun.elapsed().saturating_sub(Duration::from_secs(self.checked.load(Ordering::Acquire)));
-        Ok((standing.map_or(0, |(revision, _)| (revision - held).abs()), checked))
+        Ok((standing.map_or(0, |standing| (standing.revision - held).abs()), checked))
     }
 
     async fn read_on(&self) -> Result<bool, Error> {
@@ -353,26 +432,33 @@ impl Keeper {
             return Ok(self.is_founded());
         }
         let held = self.plan().revision;
-        let Some((revision, line)) = ledger::standing(&self.db, held).await? else { return Ok(false) };
-        if line != self.line() {
+        let Some(standing) = ledger::standing(&self.db, self.number(), held).await? else { return Ok(false) };
+        if standing.line != self.line() {
+            let revision = standing.revision;
             tracing::warn!(held, revision, "the database has lost entries of the ledger; everything is read again");
             self.reload().await?;
             let _ = self.events.send(Arc::new(News::StartedOver(self.plan().revision)));
             return Ok(true);
         }
-        if revision > held {
+        if standing.revision > held {
             self.read_new_entries().await?;
         }
-        Ok(revision > held)
+        if standing.next_id > self.plan().next_id() {
+            // Identities that were given in drafts are given in no other plan.
+            let mut plan = (*self.plan()).clone();
+            plan.reserve_ids(standing.next_id);
+            self.plan.store(Arc::new(plan));
+        }
+        Ok(standing.revision > held)
     }
 
     async fn read_new_entries(&self) -> Result<(), Error> {
-        for entry in ledger::since(&self.db, self.plan().revision).await? {
-            let changes = ledger::changes_of(&self.db, entry.revision).await?;
-            let (mut plan, _) = with_trails(&self.plan(), &changes, Day::from_date(entry.day));
+        for entry in self.ledger().since(self.plan().revision).await? {
+            let changes = self.ledger().changes_of(entry.revision).await?;
+            let (mut plan, _) = after(&self.plan(), &changes, Day::from_date(entry.day));
             plan.revision = entry.revision;
-            let line = ledger::standing(&self.db, entry.revision).await?.map(|(_, line)| line);
-            self.put(Arc::new(plan), line.unwrap_or_default());
+            let standing = ledger::standing(&self.db, self.number(), entry.revision).await?;
+            self.put(Arc::new(plan), standing.map(|it| it.line).unwrap_or_default());
             self.tell(entry.revision, &entry.actor, &entry.title, &changes);
         }
         Ok(())
@@ -403,9 +489,12 @@ struct Decided {
     trails: Vec<Change>,
 }
 
-/// The plan after changes made on a day, and what follows of them for the trails of tasks.
-fn with_trails(plan: &Plan, changes: &[Change], day: Day) -> (Plan, Vec<Change>) {
+/// The plan after changes made on a day, and what follows of them for the trails of tasks. A draft leaves no trail.
+fn after(plan: &Plan, changes: &[Change], day: Day) -> (Plan, Vec<Change>) {
     let after = plan.with(changes);
+    if plan.draft != 0 {
+        return (after, Vec::new());
+    }
     let trails = trail::edits(&after, changes, day);
     (after.with(&trails), trails)
 }

@@ -1,6 +1,7 @@
 //! `PostgreSQL` through `SeaORM`: entities, migrations, the ledger, and the plan in memory in front of it.
 
 pub mod accounts;
+pub mod drafts;
 mod entity;
 mod error;
 pub mod feeds;
@@ -13,13 +14,14 @@ pub mod ledger;
 pub mod looks;
 pub mod mailed_keys;
 mod migration;
+mod opened;
 pub mod passwords;
 mod seal;
 pub mod security;
 mod snapshot;
 mod stored;
 mod tables;
-pub mod texts;
+mod texts;
 pub mod timers;
 pub mod two_step;
 pub mod uploads;
@@ -27,6 +29,7 @@ mod watch;
 
 pub use error::Error;
 pub use keeper::{Event, Keeper, News, Outcome};
+pub use ledger::Ledger;
 pub use sea_orm::DatabaseConnection;
 pub use seal::Seal;
 pub use snapshot::load;

@@ -26,7 +26,7 @@ pub async fn load(db: &DatabaseConnection) -> Result<Option<(Plan, String)>, Err
         entity::load_kind(&txn, *kind, &mut plan).await?;
     }
     plan.reserve_ids(workspace.next_id);
-    let line = ledger::standing(&txn, plan.revision).await?.map(|(_, line)| line).unwrap_or_default();
+    let line = ledger::standing(&txn, 0, plan.revision).await?.map(|it| it.line).unwrap_or_default();
     txn.commit().await?;
     Ok(Some((plan, line)))
 }

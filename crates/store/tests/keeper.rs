@@ -18,7 +18,7 @@ use snug_core::{
     text::{Text, TextOn, TextSlot},
     trail,
 };
-use snug_store::{Error, Event, Keeper, News, ledger, load, texts};
+use snug_store::{Error, Event, Keeper, News, ledger, load};
 use std::{
     collections::{BTreeMap, BTreeSet},
     sync::Arc,
@@ -311,12 +311,12 @@ async fn every_kind_of_record_is_written_altered_taken_back_and_removed() {
         panic!()
     };
     let subject = text.after.as_ref().unwrap().subject;
-    assert_eq!(texts::of(keeper.db(), TextOn::Task, subject).await.unwrap(), [text.after.clone().unwrap()]);
+    assert_eq!(keeper.texts_of(TextOn::Task, subject).await.unwrap(), [text.after.clone().unwrap()]);
     let undo = Command::Undo { revision: made.revision, changes: made.changes };
     let undone = give(&keeper, MIRA, undo).await;
     assert_eq!(text_of(&keeper.plan()), before);
     assert_eq!(text_of(&reread(&keeper).await), before);
-    assert!(texts::of(keeper.db(), TextOn::Task, subject).await.unwrap().is_empty());
+    assert!(keeper.texts_of(TextOn::Task, subject).await.unwrap().is_empty());
     let redo = Command::Undo { revision: undone.revision, changes: undone.changes };
     give(&keeper, MIRA, redo).await;
     assert_eq!(text_of(&reread(&keeper).await), text_of(&keeper.plan()));
@@ -434,14 +434,14 @@ async fn after_any_deeds_by_two_servers_all_three_plans_are_one() {
     // And all of it is what the ledger replays.
     let mut replayed = Plan::empty();
     for revision in 1..=read.revision {
-        let changes = ledger::changes_of(here.db(), revision).await.unwrap();
+        let changes = here.ledger().changes_of(revision).await.unwrap();
         replayed = replayed.with(&changes);
         replayed = replayed.with(&trail::edits(&replayed, &changes, today()));
     }
     assert_eq!(text_of(&replayed), text_of(&read));
     // Taken back one by one from the end, nothing is left of any of it.
     for revision in (1..=read.revision).rev() {
-        let changes = ledger::changes_of(here.db(), revision).await.unwrap();
+        let changes = here.ledger().changes_of(revision).await.unwrap();
         give(&here, MIRA, Command::Undo { revision, changes }).await;
     }
     assert_eq!(here.plan().people.len() + here.plan().tasks.len() + here.plan().booking_count(), 0);
@@ -536,7 +536,7 @@ async fn the_ledger_is_asked_by_author_kind_and_words() {
     let removed = give(&keeper, MIRA, Command::RemoveBooking { seen: booking }).await;
     give(&keeper, MIRA, Command::Undo { revision: removed.revision, changes: removed.changes }).await;
     let ask = async |filter: ledger::Filter| {
-        let found = ledger::entries(keeper.db(), &ledger::Filter { limit: 10, ..filter }).await.unwrap();
+        let found = keeper.ledger().entries(&ledger::Filter { limit: 10, ..filter }).await.unwrap();
         found.into_iter().map(|entry| entry.revision).collect::<Vec<_>>()
     };
     let none = ledger::Filter::default;
@@ -572,8 +572,8 @@ async fn the_ledger_is_asked_by_author_kind_and_words() {
     );
     assert_eq!(ask(of(Kind::Task, Some(project.id.0))).await, [] as [i64; 0]);
     assert_eq!(ask(of(Kind::Text, None)).await, [6, 5, 1], "the demo came with some");
-    assert_eq!(ledger::taken_back(keeper.db(), &[1, 2, 3]).await.unwrap(), [(3, 4)]);
-    assert_eq!(ledger::actors(keeper.db()).await.unwrap(), ["ada@tidewater.test", MIRA]);
-    let (undo, redo) = ledger::undo_and_redo(keeper.db(), MIRA).await.unwrap();
+    assert_eq!(keeper.ledger().taken_back(&[1, 2, 3]).await.unwrap(), [(3, 4)]);
+    assert_eq!(keeper.ledger().actors().await.unwrap(), ["ada@tidewater.test", MIRA]);
+    let (undo, redo) = keeper.ledger().undo_and_redo(MIRA).await.unwrap();
     assert_eq!((undo.map(|entry| entry.revision), redo.map(|entry| entry.revision)), (Some(1), Some(6)));
 }

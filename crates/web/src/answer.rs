@@ -15,7 +15,7 @@ use axum::{
 use serde_json::{Value, json};
 use snug_core::{Command, Eyes, Role, change::Change, settings::DateOrder};
 use snug_exchange::csv::row_of;
-use snug_store::{Outcome, ledger};
+use snug_store::Outcome;
 
 /// Whether a script asks, which wants JSON.
 pub fn is_script(headers: &HeaderMap) -> bool {
@@ -30,7 +30,7 @@ pub async fn carry_out(state: &AppState, user: &User, command: Command) -> Resul
 
 /// What undo and redo would do next.
 pub async fn steps(state: &AppState, user: &User) -> Result<Value, Error> {
-    let (undo, redo) = ledger::undo_and_redo(state.keeper.db(), user.actor()).await?;
+    let (undo, redo) = state.keeper.ledger().undo_and_redo(user.actor()).await?;
     Ok(json!({ "undo": undo.map(|entry| entry.title), "redo": redo.map(|entry| entry.title) }))
 }
 

@@ -1,10 +1,7 @@
 //! Live: one stream of news a browser, by server-sent events.
 
-use crate::{AppState, Error, auth::User, sessions};
-use axum::{
-    extract::State,
-    response::sse::{Event, KeepAlive, Sse},
-};
+use crate::{Error, auth::User, drafts::Here, sessions};
+use axum::response::sse::{Event, KeepAlive, Sse};
 use futures_util::{Stream, StreamExt as _};
 use snug_store::{News, accounts::secret_hash};
 use std::{convert::Infallible, sync::Arc, time::Duration};
@@ -16,7 +13,7 @@ const LONGEST: Duration = Duration::from_mins(15);
 
 /// Tells what changed as it changes; a page that fell behind is told to read everything again. The stream ends with the session.
 pub async fn stream(
-    State(state): State<AppState>,
+    Here(state): Here,
     user: User,
 ) -> Result<Sse<impl Stream<Item = Result<Event, Infallible>>>, Error> {
     let ended = state.keeper.ended_sessions();

@@ -8,6 +8,7 @@ mod bookings;
 mod calendars;
 mod columns;
 mod doors;
+mod drafts;
 mod effects;
 mod error;
 mod events;
@@ -45,9 +46,10 @@ pub use ipnet::IpNet;
 pub use lettre::message::Mailbox;
 pub use mail::Post;
 
+use crate::drafts::Here;
 use axum::{
     Router,
-    extract::{DefaultBodyLimit, FromRef, MatchedPath, Request, State},
+    extract::{DefaultBodyLimit, FromRef, MatchedPath, Request},
     http::{HeaderName, HeaderValue, StatusCode, header},
     middleware::{Next, from_fn, from_fn_with_state},
     response::{IntoResponse as _, Response},
@@ -199,7 +201,7 @@ const CONTENT_POLICY: &str = "default-src 'none'; script-src 'self'; style-src '
      font-src 'self'; connect-src 'self'; form-action 'self'; frame-ancestors 'none'; base-uri 'none'";
 
 /// Says on which plan, or a later one, a page was made, so that a script can tell an old answer from a new one.
-async fn tell_revision(State(state): State<AppState>, request: Request, next: Next) -> Response {
+async fn tell_revision(Here(state): Here, request: Request, next: Next) -> Response {
     let revision = state.keeper.plan().revision;
     let mut response = next.run(request).await;
     response.headers_mut().insert("snug-revision", revision.into());
@@ -238,6 +240,7 @@ pub fn router(state: AppState) -> Router {
         .merge(calendars::routes())
         .merge(me::routes())
         .merge(start::routes())
+        .merge(drafts::routes())
         .merge(finder::routes())
         .merge(help::routes())
         .merge(styleguide::routes())

@@ -17,9 +17,18 @@ use std::{
     sync::Arc,
 };
 
+/// Which identities new records have.
+#[derive(Clone, Copy, PartialEq, Eq)]
+pub(super) enum Numbers {
+    /// They are given some.
+    Given,
+    /// Those that they have, which were given elsewhere.
+    Kept,
+}
+
 impl Plan {
     /// What stands of the record that a change is about, texts included.
-    pub(super) fn standing_with(&self, change: &Change, texts: &[Text]) -> Change {
+    pub(crate) fn standing_with(&self, change: &Change, texts: &[Text]) -> Change {
         match change {
             Change::Text(edit) => {
                 let now = edit.either().and_then(|text| texts.iter().find(|now| now.id == text.id)).cloned();
@@ -29,12 +38,24 @@ impl Plan {
         }
     }
 
-    /// Each change must have seen what stands, keep to the rules of its record, and refer to what is there.
+    /// Changes in which new records have no identity yet.
     pub(super) fn edit(&self, changes: &[Change], today: Day, texts: &[Text]) -> Result<Vec<Change>, Refusal> {
+        self.edit_as(changes, Numbers::Given, today, texts)
+    }
+
+    /// Each change must have seen what stands, keep to the rules of its record, and refer to what is there.
+    pub(super) fn edit_as(
+        &self,
+        changes: &[Change],
+        numbers: Numbers,
+        today: Day,
+        texts: &[Text],
+    ) -> Result<Vec<Change>, Refusal> {
         let mut plan = self.clone();
         let mut made = Vec::with_capacity(changes.len());
         for change in changes {
-            let change = if change.adds() { change.clone().numbered(plan.next_id()) } else { change.clone() };
+            let is_numbered = !change.adds() || numbers == Numbers::Kept;
+            let change = if is_numbered { change.clone() } else { change.clone().numbered(plan.next_id()) };
             let standing = plan.standing_with(&change, texts);
             if !change.saw(&standing) {
                 return Err(meanwhile(&change, standing));

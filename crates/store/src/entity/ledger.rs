@@ -7,6 +7,9 @@ use sea_orm::entity::prelude::*;
 #[derive(Clone, Debug, PartialEq, DeriveEntityModel)]
 #[sea_orm(table_name = "ledger")]
 pub struct Model {
+    /// The draft; 0 for the live plan.
+    #[sea_orm(primary_key, auto_increment = false)]
+    pub draft: i32,
     #[sea_orm(primary_key, auto_increment = false)]
     pub revision: i64,
     pub at: DateTimeUtc,

@@ -8,6 +8,9 @@ use sea_orm::entity::prelude::*;
 #[derive(Clone, Debug, PartialEq, DeriveEntityModel)]
 #[sea_orm(table_name = "ledger_change")]
 pub struct Model {
+    /// The draft; 0 for the live plan.
+    #[sea_orm(primary_key, auto_increment = false)]
+    pub draft: i32,
     #[sea_orm(primary_key, auto_increment = false)]
     pub revision: i64,
     #[sea_orm(primary_key, auto_increment = false)]

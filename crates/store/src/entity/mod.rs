@@ -12,6 +12,7 @@ pub mod budget_line;
 pub mod calendar_key;
 pub mod check;
 pub mod door_key;
+pub mod draft;
 pub mod expense;
 pub mod feed;
 pub mod field;

@@ -18,6 +18,7 @@ mod m0015_jobs;
 mod m0016_projects;
 mod m0017_hours;
 mod m0018_mailed_reports;
+mod m0019_drafts;
 
 use sea_orm_migration::prelude::*;
 
@@ -62,6 +63,7 @@ impl MigratorTrait for Migrator {
             Step("m0016_projects", m0016_projects::SCHEMA),
             Step("m0017_hours", m0017_hours::SCHEMA),
             Step("m0018_mailed_reports", m0018_mailed_reports::SCHEMA),
+            Step("m0019_drafts", m0019_drafts::SCHEMA),
         ];
         steps.into_iter().map(|step| Box::new(step) as Box<dyn MigrationTrait>).collect()
     }

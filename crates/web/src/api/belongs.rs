@@ -21,7 +21,6 @@ use snug_core::{
     kinds::{AttachmentId, FilesOf},
     text::{Text, TextOn},
 };
-use snug_store::texts;
 use utoipa::{IntoParams, ToSchema};
 
 /// A description or a comment.
@@ -63,7 +62,7 @@ pub struct Said {
     ))]
 pub async fn written(State(state): State<AppState>, _: Program, Id(id): Id<i32>) -> Result<Json<Vec<Written>>, Error> {
     there(&state, id)?;
-    let texts = texts::of(state.keeper.db(), TextOn::Task, id).await.map_err(told)?;
+    let texts = state.keeper.texts_of(TextOn::Task, id).await.map_err(told)?;
     Ok(Json(texts.iter().map(Written::from).collect()))
 }
 

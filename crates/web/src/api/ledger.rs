@@ -74,7 +74,7 @@ pub async fn entries(
         return Err(Error::Api(StatusCode::UNPROCESSABLE_ENTITY, "before: is not less than 1".to_owned()));
     }
     let filter = Filter { actor: params.actor, before: params.before, limit, ..Filter::default() };
-    let found = ledger::entries(state.keeper.db(), &filter).await.map_err(told)?;
+    let found = state.keeper.ledger().entries(&filter).await.map_err(told)?;
     Ok(Json(found.into_iter().map(LedgerEntry::from).collect()))
 }
 
@@ -90,14 +90,14 @@ pub async fn take_back(
     Writer(program): Writer,
     Id(revision): Id<i64>,
 ) -> Result<Json<LedgerEntry>, Error> {
-    let db = state.keeper.db();
-    ledger::entry(db, revision).await.map_err(told)?.ok_or_else(not_there)?;
-    if !ledger::taken_back(db, &[revision]).await.map_err(told)?.is_empty() {
+    let ledger = state.keeper.ledger();
+    ledger.entry(revision).await.map_err(told)?.ok_or_else(not_there)?;
+    if !ledger.taken_back(&[revision]).await.map_err(told)?.is_empty() {
         return Err(Error::Api(StatusCode::CONFLICT, format!("Entry {revision} has been taken back already.")));
     }
-    let changes = ledger::changes_of(db, revision).await.map_err(told)?;
+    let changes = ledger.changes_of(revision).await.map_err(told)?;
     let command = Command::Undo { revision, changes };
     let outcome = submit(&state, &program.account, command).await?;
-    let made = ledger::entry(db, outcome.revision).await.map_err(told)?.ok_or_else(not_there)?;
+    let made = ledger.entry(outcome.revision).await.map_err(told)?.ok_or_else(not_there)?;
     Ok(Json(made.into()))
 }

@@ -23,7 +23,6 @@ use snug_core::{
 use snug_store::{
     accounts::Account,
     idempotency::{self, Known, Once},
-    ledger,
 };
 
 /// A page of a list.
@@ -181,7 +180,7 @@ async fn answered(state: &AppState, kind: Kind, account: &Account, once: &Once) 
     match idempotency::look(db, once).await.map_err(told)? {
         Known::New => Ok(None),
         Known::Done(revision) => {
-            let changes = ledger::changes_of(db, revision).await.map_err(told)?;
+            let changes = state.keeper.ledger().changes_of(revision).await.map_err(told)?;
             created(kind, &account.actor().eyes(&state.keeper.plan()), &changes).map(Some)
         }
         Known::Other => {

@@ -6,6 +6,7 @@ use crate::{
     AppState, Error,
     answer::{self, is_script, refused, safe_back},
     auth::User,
+    drafts::Here,
     effects::says,
     fit::{self, FitParams, FitQuery},
     frame::Flash,
@@ -28,7 +29,6 @@ use snug_core::{
     effect::{only_rows_of, people_touched},
     kinds::Who,
 };
-use snug_store::ledger;
 
 pub fn routes() -> Router<AppState> {
     Router::new()
@@ -179,22 +179,22 @@ struct Back {
     back: String,
 }
 
-async fn undo(State(state): State<AppState>, user: User, headers: HeaderMap, Form(form): Form<Back>) -> Response {
+async fn undo(Here(state): Here, user: User, headers: HeaderMap, Form(form): Form<Back>) -> Response {
     answer(&state, &user, take_back(&state, &user, false).await, &headers, &form.back).await
 }
 
-async fn redo(State(state): State<AppState>, user: User, headers: HeaderMap, Form(form): Form<Back>) -> Response {
+async fn redo(Here(state): Here, user: User, headers: HeaderMap, Form(form): Form<Back>) -> Response {
     answer(&state, &user, take_back(&state, &user, true).await, &headers, &form.back).await
 }
 
 async fn take_back(state: &AppState, user: &User, forward: bool) -> Result<Value, Error> {
-    let (undo, redo) = ledger::undo_and_redo(state.keeper.db(), user.actor()).await?;
+    let (undo, redo) = state.keeper.ledger().undo_and_redo(user.actor()).await?;
     let Some(entry) = (if forward { redo } else { undo }) else {
         let message =
             if forward { "There is nothing to bring back." } else { "There is nothing of yours to take back." };
         return Ok(json!({ "message": message, "says": [], "people": [], "undo": false }));
     };
-    let changes = ledger::changes_of(state.keeper.db(), entry.revision).await?;
+    let changes = state.keeper.ledger().changes_of(entry.revision).await?;
     let command = Command::Undo { revision: entry.revision, changes };
     let title = if forward { "Brought back".to_owned() } else { format!("Taken back: {}", entry.title) };
     let mut done = submit(state, user, command, title).await?;

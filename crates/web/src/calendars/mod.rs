@@ -13,6 +13,7 @@ use crate::{
     AppState, Error,
     auth::User,
     doors::{self, Deed, Peer},
+    drafts::Here,
     frame::{Flash, Frame, Room},
     mail::Letter,
     words,
@@ -142,7 +143,7 @@ fn says(plan: &Plan, purpose: &Purpose) -> String {
     }
 }
 
-async fn page(State(state): State<AppState>, user: User) -> Result<Html<String>, Error> {
+async fn page(Here(state): Here, user: User) -> Result<Html<String>, Error> {
     Ok(Html(view(&state, &user).await?.render()?))
 }
 

@@ -1,8 +1,10 @@
 //! The columns of every kind of record as pages show and read them: labels, values in words, forms.
 
+mod changed;
 mod form;
 mod value;
 
+pub use changed::{Changed, changed};
 pub use form::{Extra, Field, Pairs, Problems, altered, extras, fields, grouped, read, rows_of, sent, values};
 pub use value::{SortKey, person_name, record, shown, sort_key};
 

@@ -11,12 +11,13 @@ use crate::{
     AppState, Error,
     answer::{self, safe_back},
     auth::User,
+    drafts::Here,
     worked_out,
 };
 use axum::{
     Form, Router,
     body::Body,
-    extract::{DefaultBodyLimit, Multipart, Path, State},
+    extract::{DefaultBodyLimit, Multipart, Path},
     http::{HeaderValue, StatusCode, header},
     response::{IntoResponse as _, Response},
     routing::{get, post},
@@ -166,21 +167,11 @@ pub async fn bring(
     state.keeper.submit(&account.email, Command::Edit { changes }, state.today()).await.map_err(Error::from)
 }
 
-async fn to_task(
-    State(state): State<AppState>,
-    user: User,
-    Path(id): Path<i32>,
-    parts: Multipart,
-) -> Result<Response, Error> {
+async fn to_task(Here(state): Here, user: User, Path(id): Path<i32>, parts: Multipart) -> Result<Response, Error> {
     upload(&state, &user, FilesOf::Task(TaskId(id)), parts).await
 }
 
-async fn to_project(
-    State(state): State<AppState>,
-    user: User,
-    Path(id): Path<i32>,
-    parts: Multipart,
-) -> Result<Response, Error> {
+async fn to_project(Here(state): Here, user: User, Path(id): Path<i32>, parts: Multipart) -> Result<Response, Error> {
     upload(&state, &user, FilesOf::Project(ProjectId(id)), parts).await
 }
 
@@ -268,12 +259,12 @@ pub async fn content(state: &AppState, file: &Attachment) -> Result<Response, Er
     Ok(response)
 }
 
-async fn show(State(state): State<AppState>, _: User, Path(id): Path<i32>) -> Result<Response, Error> {
+async fn show(Here(state): Here, _: User, Path(id): Path<i32>) -> Result<Response, Error> {
     content(&state, &found(&state, id)?).await
 }
 
 /// A picture made small.
-async fn small(State(state): State<AppState>, _: User, Path(id): Path<i32>) -> Result<Response, Error> {
+async fn small(Here(state): Here, _: User, Path(id): Path<i32>) -> Result<Response, Error> {
     small_content(&state, &found(&state, id)?).await
 }
 
@@ -293,12 +284,7 @@ struct Gone {
     back: String,
 }
 
-async fn remove(
-    State(state): State<AppState>,
-    user: User,
-    Path(id): Path<i32>,
-    Form(gone): Form<Gone>,
-) -> Result<Response, Error> {
+async fn remove(Here(state): Here, user: User, Path(id): Path<i32>, Form(gone): Form<Gone>) -> Result<Response, Error> {
     user.at_least(Role::Member)?;
     let file: Attachment = state.keeper.plan().record_as_seen(gone.seen.parse::<Tag>()?)?;
     if file.id.0 != id {

@@ -1,10 +1,10 @@
 //! The receipts of expenses: brought with a phone's camera or as a file, and shown to those alone who see the expense.
 
 use super::{Gone, Looked, Sent, content, place, taken};
-use crate::{AppState, Error, answer, auth::User};
+use crate::{AppState, Error, answer, auth::User, drafts::Here};
 use axum::{
     Form,
-    extract::{Multipart, Path, State},
+    extract::{Multipart, Path},
     response::Response,
 };
 use snug_core::{
@@ -51,11 +51,11 @@ fn seen(state: &AppState, user: &User, id: i32) -> Result<Attachment, Error> {
     Ok(Attachment { name, media, sum, ..Attachment::blank() })
 }
 
-pub async fn show(State(state): State<AppState>, user: User, Path(id): Path<i32>) -> Result<Response, Error> {
+pub async fn show(Here(state): Here, user: User, Path(id): Path<i32>) -> Result<Response, Error> {
     content(&state, &seen(&state, &user, id)?).await
 }
 
-pub async fn small(State(state): State<AppState>, user: User, Path(id): Path<i32>) -> Result<Response, Error> {
+pub async fn small(Here(state): Here, user: User, Path(id): Path<i32>) -> Result<Response, Error> {
     super::small_content(&state, &seen(&state, &user, id)?).await
 }
 
@@ -79,12 +79,7 @@ fn may_change(state: &AppState, user: &User, id: i32) -> Result<(), Error> {
 }
 
 /// Brings a receipt in place of the one that was there.
-pub async fn bring(
-    State(state): State<AppState>,
-    user: User,
-    Path(id): Path<i32>,
-    parts: Multipart,
-) -> Result<Response, Error> {
+pub async fn bring(Here(state): Here, user: User, Path(id): Path<i32>, parts: Multipart) -> Result<Response, Error> {
     // Whoever may not change the expense is told so before anything that they send is read.
     may_change(&state, &user, id)?;
     let _place = place().await?;
@@ -115,7 +110,7 @@ fn looked_over(name: &str, bytes: Vec<u8>) -> Result<(&'static str, Looked), Err
 
 /// Takes a receipt away.
 pub async fn remove(
-    State(state): State<AppState>,
+    Here(state): Here,
     user: User,
     Path(id): Path<i32>,
     Form(gone): Form<Gone>,

@@ -4,16 +4,12 @@ use crate::{
     AppState, Error,
     auth::User,
     columns::{columns, listed, shown},
+    drafts::Here,
     frame::{Pages as _, ROOMS},
     words,
 };
 use askama::Template;
-use axum::{
-    Router,
-    extract::{Query, State},
-    response::Html,
-    routing::get,
-};
+use axum::{Router, extract::Query, response::Html, routing::get};
 use serde::Deserialize;
 use snug_core::{Eyes, Role, kinds::Kind};
 
@@ -54,7 +50,7 @@ const DEEDS: [(&str, &str, Role); 5] = [
     ("Export everything", "/setup/export.zip", Role::Viewer),
 ];
 
-async fn find(State(state): State<AppState>, user: User, Query(asked): Query<Asked>) -> Result<Html<String>, Error> {
+async fn find(Here(state): Here, user: User, Query(asked): Query<Asked>) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let q = asked.q.trim().to_lowercase();
     let parts: Vec<&str> = q.split_whitespace().collect();
@@ -78,7 +74,7 @@ async fn find(State(state): State<AppState>, user: User, Query(asked): Query<Ask
     }));
     let page = |href: &str, name: &str| (String::new(), (href.to_owned(), name.to_owned()));
     let pages = ROOMS.iter().flat_map(|room| room.pages(role).into_iter().map(|page| (room.name().to_owned(), page)));
-    let others = [page("/me", "Your account"), page("/help", "Help")];
+    let others = [page("/drafts", "Drafts"), page("/me", "Your account"), page("/help", "Help")];
     let pages = std::iter::once(("Fit".to_owned(), page("/fit", "Fit").1)).chain(pages).chain(others);
     found.extend(pages.filter(|(_, (_, name))| holds(name)).take(OF_A_KIND).map(|(more, (href, name))| Found {
         kind: "page",

@@ -1,8 +1,9 @@
 //! The room as a page.
 
 use crate::{
-    AppState, Error,
+    Error,
     auth::User,
+    drafts::Here,
     fit::{
         address::{
             angle::{Angle, Overlay},
@@ -32,7 +33,6 @@ use crate::{
 };
 use askama::Template;
 use axum::{
-    extract::State,
     http::HeaderMap,
     response::{IntoResponse, Redirect, Response},
 };
@@ -110,7 +110,7 @@ struct FitPage {
 const AT_ONCE: usize = 400;
 
 pub async fn page(
-    State(state): State<AppState>,
+    Here(state): Here,
     user: User,
     headers: HeaderMap,
     Params(params): Params,

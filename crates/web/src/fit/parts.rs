@@ -1,8 +1,9 @@
 //! The parts of the room that are fetched by themselves: rows, heads, strips, the side sheet.
 
 use crate::{
-    AppState, Error,
+    Error,
     auth::User,
+    drafts::Here,
     fit::{
         address::{angle::group_of, query::FitQuery, view::View},
         list,
@@ -23,7 +24,7 @@ use crate::{
 use askama::Template;
 use axum::{
     Form,
-    extract::{Path, Query, State},
+    extract::{Path, Query},
     http::StatusCode,
     response::Html,
 };
@@ -65,11 +66,7 @@ pub struct Shown {
     pub heads: usize,
 }
 
-pub async fn rows(
-    State(state): State<AppState>,
-    user: User,
-    View { plan, query }: View,
-) -> Result<Html<String>, Error> {
+pub async fn rows(Here(state): Here, user: User, View { plan, query }: View) -> Result<Html<String>, Error> {
     crate::computed(move || {
         let query = query.seen_by(&user.eyes(&plan));
         part_of_list(&state.kept, &plan, &query, user.books()).0.render()
@@ -82,11 +79,7 @@ pub async fn one_row(user: User, Path(person): Path<i32>, View { plan, query }: 
     row_part(&plan, person, &query, user.books())?.map(Html).ok_or(Error::NotFound)
 }
 
-pub async fn one_head(
-    State(state): State<AppState>,
-    _: User,
-    View { plan, query }: View,
-) -> Result<Html<String>, Error> {
+pub async fn one_head(Here(state): Here, _: User, View { plan, query }: View) -> Result<Html<String>, Error> {
     let key = group_of(&plan, &query.group).ok_or(Error::NotFound)?;
     let kept = Arc::clone(&state.kept);
     crate::computed(move || {
@@ -102,7 +95,7 @@ pub async fn one_head(
     .await
 }
 
-pub async fn strip(State(state): State<AppState>, _: User, View { plan, query }: View) -> Result<Html<String>, Error> {
+pub async fn strip(Here(state): Here, _: User, View { plan, query }: View) -> Result<Html<String>, Error> {
     crate::computed(move || strip_of(&state.kept, &plan, &query).render()).await
 }
 
@@ -112,19 +105,11 @@ pub fn strip_of(kept: &Kept, plan: &Plan, query: &FitQuery) -> HorizonView {
     horizon::view(plan, query, &horizon::weeks(kept, plan, query, first))
 }
 
-pub async fn alert_strip(
-    State(state): State<AppState>,
-    _: User,
-    View { plan, query }: View,
-) -> Result<Html<String>, Error> {
+pub async fn alert_strip(Here(state): Here, _: User, View { plan, query }: View) -> Result<Html<String>, Error> {
     crate::computed(move || alerts::view(&state.kept, &plan, &query).render()).await
 }
 
-pub async fn tray_strip(
-    State(state): State<AppState>,
-    user: User,
-    View { plan, query }: View,
-) -> Result<Html<String>, Error> {
+pub async fn tray_strip(Here(state): Here, user: User, View { plan, query }: View) -> Result<Html<String>, Error> {
     crate::computed(move || tray::view(&state.kept, &plan, &query, user.books()).render()).await
 }
 
@@ -178,11 +163,7 @@ pub struct Whereabouts {
 }
 
 /// Tells the others who looks at which row.
-pub async fn presence(
-    State(state): State<AppState>,
-    user: User,
-    Form(here): Form<Whereabouts>,
-) -> Result<StatusCode, Error> {
+pub async fn presence(Here(state): Here, user: User, Form(here): Form<Whereabouts>) -> Result<StatusCode, Error> {
     let tab: String = here.tab.chars().filter(char::is_ascii_alphanumeric).take(20).collect();
     let text = serde_json::json!({ "person": here.person, "name": user.account.name, "tab": tab }).to_string();
     state.keeper.tell_presence(&text).await?;

@@ -1,5 +1,5 @@
 // What every page has: the theme, the list of keys, messages.
-import { heard } from "/assets/frame/news.js";
+import { ask, heard, plan } from "/assets/frame/news.js";
 
 document.addEventListener("alpine:init", () => {
   window.Alpine.data("frameMenu", () => ({
@@ -64,12 +64,7 @@ document.addEventListener("session-ended", () =>
 /** Sends a form's fields; resolves to `{ok, status, body}` whatever comes back. */
 export async function send(address, fields, signal) {
   try {
-    const response = await fetch(address, {
-      method: "POST",
-      headers: { "x-requested-with": "fetch" },
-      body: new URLSearchParams(fields),
-      signal,
-    });
+    const response = await ask(address, { method: "POST", body: new URLSearchParams(fields), signal });
     if (response.status === 401) location.assign("/sign-in");
     const answer = { ok: response.ok, status: response.status, body: await response.json() };
     heard(answer.body.revision);
@@ -90,8 +85,31 @@ export async function step(path) {
   if (onStep) return onStep(path);
   const form = document.querySelector(`form[action="${path}"]`);
   form.elements.back.value = location.pathname + location.search;
-  form.submit();
+  form.requestSubmit();
 }
+
+// ------------------------------------------------------------------------------------------------------- one plan a page
+
+// A form that is sent without a script says of which plan its page was made, too.
+document.addEventListener("submit", ({ target: form, submitter }) => {
+  const by = submitter?.hasAttribute("formaction") ? "formAction" : "action";
+  const sender = by === "action" ? form : submitter;
+  if ((submitter?.formMethod || form.method) !== "post" || !document.querySelector("[data-plan]")) return;
+  const address = new URL(sender.getAttribute(by.toLowerCase()) ?? location.href, location.href);
+  address.searchParams.set("in-plan", plan);
+  sender.setAttribute(by.toLowerCase(), address.pathname + address.search);
+});
+
+// Pages of another plan are told where this one was opened: their session works here now.
+const plans = new BroadcastChannel("snug-plan");
+if (document.querySelector("[data-plan]")) plans.postMessage(plan);
+plans.addEventListener("message", ({ data }) => {
+  if (data === plan) return;
+  const name = data === "0" ? "the live plan" : "a draft";
+  toast("This page shows another plan", [`In another tab you work in ${name} now.`], null, true, [
+    ["Load it again", () => location.reload()],
+  ]);
+});
 
 /** The change after which the steps that are shown were told. */
 let stepsOf = 0;

@@ -3,7 +3,6 @@
 use crate::{AppState, Error, auth::User, columns::listed};
 use serde::{Deserialize, Serialize};
 use snug_core::{Role, kinds::Kind};
-use snug_store::ledger;
 use tower_sessions::Session;
 
 pub use snug_core::kinds::Room;
@@ -170,12 +169,14 @@ pub struct Frame {
     pub flash: Option<Flash>,
     /// Whether the stand-ins of the demo are there.
     pub demo: bool,
+    /// The draft that is worked in: its number, 0 for the live plan, and what it is called.
+    pub draft: (i32, String),
 }
 
 impl Frame {
     /// The frame of a page for somebody.
     pub async fn of(state: &AppState, user: &User, room: Room) -> Result<Self, Error> {
-        let (undo, redo) = ledger::undo_and_redo(state.keeper.db(), user.actor()).await?;
+        let (undo, redo) = state.keeper.ledger().undo_and_redo(user.actor()).await?;
         let plan = state.keeper.plan();
         Ok(Self {
             workspace: plan.settings.name.clone(),
@@ -188,6 +189,7 @@ impl Frame {
             here: user.here.clone(),
             flash: user.session.remove(Flash::KEY).await?,
             demo: state.options.demo.is_some(),
+            draft: state.keeper.draft().map_or_else(Default::default, |draft| (draft.id, draft.name.clone())),
         })
     }
 

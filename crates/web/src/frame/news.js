@@ -1,4 +1,11 @@
-// Live changes: one stream a browser. The tab that holds the lock listens and passes on to the others.
+// Which plan a page is of, and its live changes: one stream a browser. The tab that holds the lock listens and passes on to the others.
+
+/** The plan that the page was made of: the number of a draft, 0 for the live plan. */
+export const plan = document.querySelector("[data-plan]")?.dataset.plan ?? "0";
+
+/** Fetches what belongs to the page's plan; the server refuses where the session works in another one by now. */
+export const ask = (address, options) =>
+  fetch(address, { ...options, headers: { "x-requested-with": "fetch", "snug-plan": plan } });
 
 /** The latest change that was heard of. */
 let latest = 0;
@@ -24,7 +31,7 @@ export async function part(path) {
   for (let tries = 0; tries < TRIES; tries++) {
     if (tries) await new Promise((go) => setTimeout(go, 50 * tries));
     try {
-      const response = await fetch(path, { headers: { "x-requested-with": "fetch" } });
+      const response = await ask(path);
       if (response.redirected && response.url.includes("/sign-in")) location.assign("/sign-in");
       if (!response.ok) return null;
       text = await response.text();
@@ -50,7 +57,7 @@ export function follow(revision, then) {
     then({ ...message, fresh });
   };
   const listen = (pass) => {
-    const source = new EventSource("/events");
+    const source = new EventSource(`/events?in-plan=${plan}`);
     source.addEventListener("change", (event) => pass({ kind: "change", ...JSON.parse(event.data) }));
     source.addEventListener("hello", (event) => pass({ kind: "hello", revision: Number(event.data) }));
     source.addEventListener("presence", (event) => pass({ kind: "presence", ...JSON.parse(event.data) }));
@@ -63,9 +70,10 @@ export function follow(revision, then) {
     source.addEventListener("reload", (event) => pass({ kind: "reload", revision: Number(event.data) }));
   };
   if (!navigator.locks) return listen(tell);
-  const channel = new BroadcastChannel("snug-news");
+  const name = `snug-news-${plan}`;
+  const channel = new BroadcastChannel(name);
   channel.addEventListener("message", (event) => tell(event.data));
-  navigator.locks.request("snug-news", () => {
+  navigator.locks.request(name, () => {
     listen((message) => {
       channel.postMessage(message);
       tell(message);

@@ -1,4 +1,5 @@
 // Who else looks at which row.
+import { ask } from "/assets/frame/news.js";
 
 /** Milliseconds between two times that one is heard of, and after which somebody who is not heard of is gone. */
 const AGAIN = 12_000;
@@ -19,7 +20,7 @@ export class Presence {
     const { person } = place.words();
     if (!room.presence || !person || document.hidden) return;
     const body = new URLSearchParams({ person, tab: this.tab });
-    await fetch(room.presence, { method: "POST", headers: { "x-requested-with": "fetch" }, body }).catch(() => null);
+    await ask(room.presence, { method: "POST", body }).catch(() => null);
   }
 
   hear({ person, name, tab: whose }) {

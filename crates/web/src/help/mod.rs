@@ -3,16 +3,12 @@
 use crate::{
     AppState, Error,
     auth::User,
+    drafts::Here,
     frame::{Frame, Room},
     markdown,
 };
 use askama::Template;
-use axum::{
-    Router,
-    extract::{Path, State},
-    response::Html,
-    routing::get,
-};
+use axum::{Router, extract::Path, response::Html, routing::get};
 use rust_embed::RustEmbed;
 
 #[derive(RustEmbed)]
@@ -56,12 +52,12 @@ struct HelpPage {
     pages: Vec<(String, String)>,
 }
 
-async fn first(state: State<AppState>, user: User) -> Result<Html<String>, Error> {
+async fn first(here: Here, user: User) -> Result<Html<String>, Error> {
     let name = titles().into_iter().next().map(|(name, _)| name).ok_or(Error::NotFound)?;
-    page(state, user, Path(name)).await
+    page(here, user, Path(name)).await
 }
 
-async fn page(State(state): State<AppState>, user: User, Path(name): Path<String>) -> Result<Html<String>, Error> {
+async fn page(Here(state): Here, user: User, Path(name): Path<String>) -> Result<Html<String>, Error> {
     let text = text(&name).ok_or(Error::NotFound)?;
     let pages = titles();
     let title = pages.iter().find(|(known, _)| *known == name).map(|(_, title)| title.clone()).unwrap_or_default();

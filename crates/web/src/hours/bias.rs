@@ -1,16 +1,14 @@
 //! By how much estimates are wrong: what finished work took against what was thought, by kind, team and person.
 
 use crate::{
-    AppState, Error,
+    Error,
     auth::User,
+    drafts::Here,
     frame::{Frame, Room},
     words,
 };
 use askama::Template;
-use axum::{
-    extract::{Query, State},
-    response::Html,
-};
+use axum::{extract::Query, response::Html};
 use serde::Deserialize;
 use snug_core::{
     Eyes,
@@ -92,11 +90,7 @@ fn row(name: String, bias: &Bias) -> Row {
 }
 
 /// The page.
-pub async fn page(
-    State(state): State<AppState>,
-    user: User,
-    Query(asked): Query<Asked>,
-) -> Result<Html<String>, Error> {
+pub async fn page(Here(state): Here, user: User, Query(asked): Query<Asked>) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let frame = Frame::of(&state, &user, Room::Hours).await?;
     crate::computed(move || {

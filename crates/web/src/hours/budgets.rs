@@ -3,14 +3,15 @@
 
 use super::{Vessel, money};
 use crate::{
-    AppState, Error, answer,
+    Error, answer,
     auth::User,
+    drafts::Here,
     frame::{Frame, Room},
     words,
 };
 use askama::Template;
 use axum::{
-    extract::{Query, State},
+    extract::Query,
     response::{Html, Response},
 };
 use serde::Deserialize;
@@ -190,11 +191,7 @@ fn groups(
 }
 
 /// The page.
-pub async fn page(
-    State(state): State<AppState>,
-    user: User,
-    Query(asked): Query<Asked>,
-) -> Result<Html<String>, Error> {
+pub async fn page(Here(state): Here, user: User, Query(asked): Query<Asked>) -> Result<Html<String>, Error> {
     let sees_money = money::sees(&user);
     let in_money = asked.measure == "money";
     if in_money {
@@ -222,7 +219,7 @@ pub async fn page(
 }
 
 /// The rows as a file, in hours, and in money for those who see it.
-pub async fn csv(State(state): State<AppState>, user: User) -> Result<Response, Error> {
+pub async fn csv(Here(state): Here, user: User) -> Result<Response, Error> {
     let plan = state.keeper.plan();
     let today = state.today();
     let kept = Arc::clone(&state.kept);

@@ -4,6 +4,7 @@ use crate::{
     AppState, Error, answer,
     auth::User,
     columns::{Pairs, sent},
+    drafts::Here,
     frame::{Flash, Frame, Room},
     mail::Letter,
     words,
@@ -11,7 +12,7 @@ use crate::{
 use askama::Template;
 use axum::{
     Form,
-    extract::{Query, State},
+    extract::Query,
     response::{Html, IntoResponse as _, Redirect, Response},
 };
 use serde::Deserialize;
@@ -112,7 +113,7 @@ fn edit(
 }
 
 /// Brings a week to another state.
-pub async fn turn(State(state): State<AppState>, user: User, Form(pairs): Form<Pairs>) -> Result<Response, Error> {
+pub async fn turn(Here(state): Here, user: User, Form(pairs): Form<Pairs>) -> Result<Response, Error> {
     let of = |name: &str| sent(&pairs, name).trim();
     let back = answer::safe_back(of("back")).to_owned();
     let plan = state.keeper.plan();
@@ -255,11 +256,7 @@ fn is_missing(plan: &Plan, person: PersonId, monday: Day) -> bool {
 }
 
 /// The page of whoever approves: by team, what is missing, what is odd.
-pub async fn page(
-    State(state): State<AppState>,
-    user: User,
-    Query(asked): Query<Asked>,
-) -> Result<Html<String>, Error> {
+pub async fn page(Here(state): Here, user: User, Query(asked): Query<Asked>) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let today = state.today();
     let frame = Frame::of(&state, &user, Room::Hours).await?;
@@ -349,7 +346,7 @@ fn says_odd(plan: &Plan, odd: &Odd, order: DateOrder) -> String {
 }
 
 /// Reminds by mail everybody whose week is not handed in, of those whom the page of this address shows.
-pub async fn remind(State(state): State<AppState>, user: User, Form(asked): Form<Asked>) -> Result<Response, Error> {
+pub async fn remind(Here(state): Here, user: User, Form(asked): Form<Asked>) -> Result<Response, Error> {
     user.at_least(snug_core::Role::Lead)?;
     let plan = state.keeper.plan();
     let monday = monday_of(&asked.week, state.today());

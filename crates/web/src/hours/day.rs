@@ -6,16 +6,17 @@ use super::{
     timer::{self, TimerView},
 };
 use crate::{
-    AppState, Error, answer,
+    Error, answer,
     auth::User,
     columns::{Pairs, sent},
+    drafts::Here,
     frame::{Frame, Room},
     words,
 };
 use askama::Template;
 use axum::{
     Form,
-    extract::{Query, State},
+    extract::Query,
     response::{Html, Response},
 };
 use serde::Deserialize;
@@ -127,11 +128,7 @@ fn item(plan: &Plan, task: &Task, person: PersonId, today: Day) -> Item {
 }
 
 /// The page.
-pub async fn page(
-    State(state): State<AppState>,
-    user: User,
-    Query(asked): Query<Asked>,
-) -> Result<Html<String>, Error> {
+pub async fn page(Here(state): Here, user: User, Query(asked): Query<Asked>) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let today = state.today();
     let eyes = user.eyes(&plan);
@@ -179,7 +176,7 @@ pub async fn page(
 }
 
 /// What a form says of a task: that it is done, or what is left of it.
-pub async fn answered(State(state): State<AppState>, user: User, Form(pairs): Form<Pairs>) -> Result<Response, Error> {
+pub async fn answered(Here(state): Here, user: User, Form(pairs): Form<Pairs>) -> Result<Response, Error> {
     user.at_least(snug_core::Role::Member)?;
     let of = |name: &str| sent(&pairs, name).trim();
     let back = answer::safe_back(of("back")).to_owned();

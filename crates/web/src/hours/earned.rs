@@ -1,16 +1,14 @@
 //! Earned value of a project over one of its baselines, as lines under one another's days and as a table.
 
 use crate::{
-    AppState, Error,
+    Error,
     auth::User,
+    drafts::Here,
     frame::{Frame, Room},
     words,
 };
 use askama::Template;
-use axum::{
-    extract::{Query, State},
-    response::Html,
-};
+use axum::{extract::Query, response::Html};
 use serde::Deserialize;
 use snug_core::{
     Plan,
@@ -95,11 +93,7 @@ fn chart(plan: &Plan, earned: &Earned) -> Option<Chart> {
 }
 
 /// The page.
-pub async fn page(
-    State(state): State<AppState>,
-    user: User,
-    Query(asked): Query<Asked>,
-) -> Result<Html<String>, Error> {
+pub async fn page(Here(state): Here, user: User, Query(asked): Query<Asked>) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let today = state.today();
     let frame = Frame::of(&state, &user, Room::Hours).await?;

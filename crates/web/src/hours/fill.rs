@@ -2,14 +2,14 @@
 
 use super::{log::refused_back, sheet::read_subject};
 use crate::{
-    AppState, Error, answer,
+    Error, answer,
     auth::User,
     columns::{Pairs, sent},
+    drafts::Here,
     words,
 };
 use axum::{
     Form,
-    extract::State,
     http::HeaderMap,
     response::{IntoResponse as _, Response},
 };
@@ -36,7 +36,7 @@ fn read(text: &str) -> Option<(Filling, Cells)> {
 
 /// Fills empty cells with what was planned, or with the week before.
 pub async fn fill(
-    State(state): State<AppState>,
+    Here(state): Here,
     user: User,
     headers: HeaderMap,
     Form(pairs): Form<Pairs>,

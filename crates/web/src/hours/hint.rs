@@ -1,9 +1,9 @@
 //! A hint at a new estimate: by how much work of its kind was thought too short, and what the estimate would be then.
 
-use crate::{AppState, Error, auth::User, words};
+use crate::{Error, auth::User, drafts::Here, words};
 use axum::{
     Json,
-    extract::{Query, State},
+    extract::Query,
     response::{IntoResponse as _, Response},
 };
 use serde::Deserialize;
@@ -27,7 +27,7 @@ pub struct Asked {
 struct ByKind(BTreeMap<Key, Bias>);
 
 /// What there is to say, and what to take; nothing where too few tasks tell, or the estimate would stay as it is.
-pub async fn hint(State(state): State<AppState>, _: User, Query(asked): Query<Asked>) -> Result<Response, Error> {
+pub async fn hint(Here(state): Here, _: User, Query(asked): Query<Asked>) -> Result<Response, Error> {
     let plan = state.keeper.plan();
     let kept = Arc::clone(&state.kept);
     let found = crate::worked_out(move || {

@@ -1,14 +1,14 @@
 //! Logging time by typing a duration.
 
 use crate::{
-    AppState, Error, answer,
+    Error, answer,
     auth::User,
     columns::{Pairs, sent},
+    drafts::Here,
     frame::Flash,
 };
 use axum::{
     Form,
-    extract::State,
     response::{IntoResponse as _, Redirect, Response},
 };
 use snug_core::{
@@ -89,7 +89,7 @@ pub async fn refused_back(user: &User, back: &str, error: Error) -> Result<Respo
 }
 
 /// Logs time.
-pub async fn log(State(state): State<AppState>, user: User, Form(pairs): Form<Pairs>) -> Result<Response, Error> {
+pub async fn log(Here(state): Here, user: User, Form(pairs): Form<Pairs>) -> Result<Response, Error> {
     let back = answer::safe_back(sent(&pairs, "back").trim()).to_owned();
     let logged = async {
         let entry = time_entry_of(&state.keeper.plan(), &pairs)?;

@@ -10,7 +10,7 @@ mod entries;
 mod fill;
 mod hint;
 mod log;
-mod money;
+pub mod money;
 mod reports;
 mod sheet;
 mod timer;

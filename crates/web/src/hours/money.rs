@@ -2,13 +2,14 @@
 
 use super::Vessel;
 use crate::{
-    AppState, Error, answer,
+    Error, answer,
     auth::User,
+    drafts::Here,
     frame::{Frame, Room},
 };
 use askama::Template;
 use axum::{
-    extract::{Query, State},
+    extract::Query,
     response::{Html, Response},
 };
 use rust_decimal::{Decimal, prelude::ToPrimitive as _};
@@ -128,11 +129,7 @@ fn row(plan: &Plan, id: ProjectId, money: &Money, most: i64) -> Option<Row> {
 }
 
 /// The page.
-pub async fn page(
-    State(state): State<AppState>,
-    user: User,
-    Query(asked): Query<Asked>,
-) -> Result<Html<String>, Error> {
+pub async fn page(Here(state): Here, user: User, Query(asked): Query<Asked>) -> Result<Html<String>, Error> {
     must_see(&user)?;
     let plan = state.keeper.plan();
     let today = state.today();
@@ -165,7 +162,7 @@ pub async fn page(
 }
 
 /// The rows as a file.
-pub async fn csv(State(state): State<AppState>, user: User) -> Result<Response, Error> {
+pub async fn csv(Here(state): Here, user: User) -> Result<Response, Error> {
     must_see(&user)?;
     let plan = state.keeper.plan();
     let today = state.today();

@@ -9,13 +9,14 @@ use crate::{
     AppState, Error, answer,
     auth::User,
     columns::{Pairs, sent},
+    drafts::Here,
     frame::{Flash, Frame, Room},
     words,
 };
 use askama::Template;
 use axum::{
     Form, Json,
-    extract::{Query, State},
+    extract::Query,
     http::HeaderMap,
     response::{Html, IntoResponse as _, Redirect, Response},
 };
@@ -166,11 +167,7 @@ pub fn may_log(plan: &Plan, user: &User, person: PersonId) -> bool {
 }
 
 /// The page.
-pub async fn page(
-    State(state): State<AppState>,
-    user: User,
-    Query(asked): Query<Asked>,
-) -> Result<Html<String>, Error> {
+pub async fn page(Here(state): Here, user: User, Query(asked): Query<Asked>) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let today = state.today();
     let monday = monday_of(&asked, today);
@@ -241,11 +238,7 @@ pub fn subjects(plan: &Plan, person: PersonId) -> Vec<(String, String)> {
 }
 
 /// The sheet alone, for a page that follows changes.
-pub async fn part(
-    State(state): State<AppState>,
-    user: User,
-    Query(asked): Query<Asked>,
-) -> Result<Html<String>, Error> {
+pub async fn part(Here(state): Here, user: User, Query(asked): Query<Asked>) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let today = state.today();
     let person = whose(&user.eyes(&plan), &user, &asked.person)?.ok_or(Error::NotFound)?;
@@ -380,7 +373,7 @@ fn read_key(key: &str) -> Option<(Subject, Day)> {
 
 /// Saves the cells that differ from what their author saw: one from a script, or a whole sheet from a plain form.
 pub async fn save(
-    State(state): State<AppState>,
+    Here(state): Here,
     user: User,
     headers: HeaderMap,
     Form(pairs): Form<Pairs>,

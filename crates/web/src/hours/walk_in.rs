@@ -2,11 +2,12 @@
 
 use super::log::{minutes_of, person_and_day, refused_back, subject};
 use crate::{
-    AppState, Error, answer,
+    Error, answer,
     auth::User,
     columns::{Pairs, sent},
+    drafts::Here,
 };
-use axum::{Form, extract::State, response::Response};
+use axum::{Form, response::Response};
 use snug_core::{
     Command, Plan, Refusal,
     kinds::{Assignees, FIRST_STAGE, Record as _, Task, TimeEntry},
@@ -41,7 +42,7 @@ fn walk_in_of(plan: &Plan, pairs: &Pairs) -> Result<(Task, TimeEntry), Refusal> 
 }
 
 /// Makes a walk-in and logs it.
-pub async fn log(State(state): State<AppState>, user: User, Form(pairs): Form<Pairs>) -> Result<Response, Error> {
+pub async fn log(Here(state): Here, user: User, Form(pairs): Form<Pairs>) -> Result<Response, Error> {
     let back = answer::safe_back(sent(&pairs, "back").trim()).to_owned();
     let logged = async {
         let (task, entry) = walk_in_of(&state.keeper.plan(), &pairs)?;

@@ -2,16 +2,14 @@
 
 use super::Vessel;
 use crate::{
-    AppState, Error,
+    Error,
     auth::User,
+    drafts::Here,
     frame::{Frame, Room},
     words,
 };
 use askama::Template;
-use axum::{
-    extract::{Query, State},
-    response::Html,
-};
+use axum::{extract::Query, response::Html};
 use serde::Deserialize;
 use snug_core::{
     Day, Plan, TeamId,
@@ -126,11 +124,7 @@ fn explained(plan: &Plan, of: &WalkIns<'_>, period: (&str, Day, Day), today: Day
 }
 
 /// The page.
-pub async fn page(
-    State(state): State<AppState>,
-    user: User,
-    Query(asked): Query<Asked>,
-) -> Result<Html<String>, Error> {
+pub async fn page(Here(state): Here, user: User, Query(asked): Query<Asked>) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let today = state.today();
     let frame = Frame::of(&state, &user, Room::Hours).await?;

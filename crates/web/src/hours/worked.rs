@@ -2,14 +2,15 @@
 
 use super::Vessel;
 use crate::{
-    AppState, Error, answer,
+    Error, answer,
     auth::User,
+    drafts::Here,
     frame::{Frame, Room},
     words,
 };
 use askama::Template;
 use axum::{
-    extract::{Query, State},
+    extract::Query,
     response::{Html, Response},
 };
 use serde::Deserialize;
@@ -93,11 +94,7 @@ impl Asked {
 }
 
 /// The page.
-pub async fn page(
-    State(state): State<AppState>,
-    user: User,
-    Query(asked): Query<Asked>,
-) -> Result<Html<String>, Error> {
+pub async fn page(Here(state): Here, user: User, Query(asked): Query<Asked>) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let today = state.today();
     let frame = Frame::of(&state, &user, Room::Hours).await?;
@@ -148,7 +145,7 @@ pub async fn page(
 }
 
 /// The rows as a file.
-pub async fn csv(State(state): State<AppState>, user: User, Query(asked): Query<Asked>) -> Result<Response, Error> {
+pub async fn csv(Here(state): Here, user: User, Query(asked): Query<Asked>) -> Result<Response, Error> {
     let plan = state.keeper.plan();
     let today = state.today();
     let made = crate::worked_out(move || {

@@ -4,12 +4,13 @@ use crate::{
     AppState, Error,
     answer::{is_script, safe_back},
     auth::User,
+    drafts::Here,
     frame::Flash,
 };
 use askama::Template;
 use axum::{
     Form, Json, Router,
-    extract::{OriginalUri, Path, State},
+    extract::{OriginalUri, Path},
     http::HeaderMap,
     response::{Html, IntoResponse, Redirect, Response},
     routing::{get, post},
@@ -79,7 +80,7 @@ fn known(view: &str) -> Result<(&'static str, &'static str), Error> {
 }
 
 async fn list(
-    State(state): State<AppState>,
+    Here(state): Here,
     user: User,
     Path(view): Path<String>,
     uri: OriginalUri,
@@ -112,7 +113,7 @@ pub struct Keep {
 const LONGEST: usize = 4_000;
 
 async fn keep(
-    State(state): State<AppState>,
+    Here(state): Here,
     user: User,
     headers: HeaderMap,
     Path(view): Path<String>,
@@ -143,7 +144,7 @@ pub struct Forget {
 }
 
 async fn forget(
-    State(state): State<AppState>,
+    Here(state): Here,
     user: User,
     headers: HeaderMap,
     Path(view): Path<String>,

@@ -6,6 +6,7 @@ use crate::{
     AppState, Error,
     auth::User,
     doors::{self, Deed, Peer},
+    drafts::Here,
     frame::{Flash, Frame, Room},
     sessions,
     sign_in::end_calendar,
@@ -14,7 +15,6 @@ use crate::{
 use askama::Template;
 use axum::{
     Form, Router,
-    extract::State,
     http::StatusCode,
     response::{Html, IntoResponse as _, Redirect, Response},
     routing::{get, post},
@@ -81,7 +81,7 @@ async fn view(
     Ok(Html(page.render()?))
 }
 
-async fn page(State(state): State<AppState>, user: User) -> Result<Html<String>, Error> {
+async fn page(Here(state): Here, user: User) -> Result<Html<String>, Error> {
     view(&state, &user, None, None).await
 }
 
@@ -105,12 +105,7 @@ async fn not_theirs(state: &AppState, user: &User, peer: &Peer, password: String
     Ok(Some("This is not your password.".to_owned()))
 }
 
-async fn password(
-    State(state): State<AppState>,
-    user: User,
-    peer: Peer,
-    Form(form): Form<Passwords>,
-) -> Result<Response, Error> {
+async fn password(Here(state): Here, user: User, peer: Peer, Form(form): Form<Passwords>) -> Result<Response, Error> {
     let db = state.keeper.db();
     let theirs = not_theirs(&state, &user, &peer, form.current).await?.map(|reason| ("current", reason));
     let whose = [user.account.email.as_str(), &user.account.name];
@@ -133,19 +128,14 @@ struct Handle {
     handle: String,
 }
 
-async fn end_session(
-    State(state): State<AppState>,
-    user: User,
-    peer: Peer,
-    Form(form): Form<Handle>,
-) -> Result<Redirect, Error> {
+async fn end_session(Here(state): Here, user: User, peer: Peer, Form(form): Form<Handle>) -> Result<Redirect, Error> {
     sessions::end(state.keeper.db(), user.account.id, &form.handle).await?;
     doors::note(&state, Deed::Sessions, &user.account, &peer, "one of one’s own").await?;
     Flash::plain("Session ended").leave(&user.session).await?;
     Ok(Redirect::to("/me"))
 }
 
-async fn end_others(State(state): State<AppState>, user: User, peer: Peer) -> Result<Redirect, Error> {
+async fn end_others(Here(state): Here, user: User, peer: Peer) -> Result<Redirect, Error> {
     accounts::end_sessions(state.keeper.db(), user.account.id, user.session_id().as_deref()).await?;
     doors::note(&state, Deed::Sessions, &user.account, &peer, "all others of one’s own").await?;
     Flash::plain("Your other sessions have ended").leave(&user.session).await?;
@@ -159,12 +149,7 @@ struct NewToken {
     scope: String,
 }
 
-async fn make_token(
-    State(state): State<AppState>,
-    user: User,
-    peer: Peer,
-    Form(form): Form<NewToken>,
-) -> Result<Response, Error> {
+async fn make_token(Here(state): Here, user: User, peer: Peer, Form(form): Form<NewToken>) -> Result<Response, Error> {
     let name = form.name.trim();
     if name.is_empty() || name.chars().count() > 100 {
         let problem = Some(("token", "Say what the token is for, in at most 100 characters.".to_owned()));
@@ -182,12 +167,7 @@ struct WhichToken {
     id: i32,
 }
 
-async fn end_token(
-    State(state): State<AppState>,
-    user: User,
-    peer: Peer,
-    Form(form): Form<WhichToken>,
-) -> Result<Redirect, Error> {
+async fn end_token(Here(state): Here, user: User, peer: Peer, Form(form): Form<WhichToken>) -> Result<Redirect, Error> {
     accounts::end_token(state.keeper.db(), user.account.id, form.id).await?;
     doors::note(&state, Deed::TokenEnded, &user.account, &peer, "").await?;
     Flash::plain("The token is worth nothing from now on").leave(&user.session).await?;

@@ -5,13 +5,13 @@ use crate::{
     AppState, Error,
     auth::User,
     doors::{self, Deed, Peer},
+    drafts::Here,
     frame::{Flash, Frame, Room},
     two_step,
 };
 use askama::Template;
 use axum::{
     Form,
-    extract::State,
     http::StatusCode,
     response::{Html, IntoResponse as _, Redirect, Response},
 };
@@ -53,7 +53,7 @@ async fn secret(user: &User, state: &AppState, secret: String, problem: Option<S
 }
 
 /// Asks who it is.
-pub async fn page(State(state): State<AppState>, user: User) -> Result<Response, Error> {
+pub async fn page(Here(state): Here, user: User) -> Result<Response, Error> {
     ask(&state, &user, None).await
 }
 
@@ -84,12 +84,7 @@ const FRESH: &str = "fresh_secret";
 const PATIENCE: i64 = 900;
 
 /// Shows a new secret to whoever proved who they are.
-pub async fn begin(
-    State(state): State<AppState>,
-    user: User,
-    peer: Peer,
-    Form(proof): Form<Proof>,
-) -> Result<Response, Error> {
+pub async fn begin(Here(state): Here, user: User, peer: Peer, Form(proof): Form<Proof>) -> Result<Response, Error> {
     if let Some(problem) = proof.problem(&state, &user, &peer).await? {
         return ask(&state, &user, Some(problem)).await;
     }
@@ -105,12 +100,7 @@ pub struct Code {
 }
 
 /// Turns it on, and shows the recovery codes.
-pub async fn set_up(
-    State(state): State<AppState>,
-    user: User,
-    peer: Peer,
-    Form(form): Form<Code>,
-) -> Result<Response, Error> {
+pub async fn set_up(Here(state): Here, user: User, peer: Peer, Form(form): Form<Code>) -> Result<Response, Error> {
     let waiting = user.session.get::<(String, i64)>(FRESH).await?;
     let Some((fresh, _)) = waiting.filter(|(_, at)| chrono::Utc::now().timestamp() - at < PATIENCE) else {
         return Ok(Redirect::to("/me/two-step").into_response());
@@ -126,12 +116,7 @@ pub async fn set_up(
 }
 
 /// Takes it away.
-pub async fn take_away(
-    State(state): State<AppState>,
-    user: User,
-    peer: Peer,
-    Form(proof): Form<Proof>,
-) -> Result<Response, Error> {
+pub async fn take_away(Here(state): Here, user: User, peer: Peer, Form(proof): Form<Proof>) -> Result<Response, Error> {
     if let Some(problem) = proof.problem(&state, &user, &peer).await? {
         let page = view(&state, &user, None, Some(("two_step", problem))).await?;
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response());

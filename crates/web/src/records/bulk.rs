@@ -2,17 +2,18 @@
 
 use super::Listed;
 use crate::{
-    AppState, Error,
+    Error,
     answer::{self, safe_back},
     auth::{TOO_SMALL, User},
     columns::{self, Column, Pairs, choices, columns, input_of, sent, shown},
+    drafts::Here,
     frame::Frame,
     words, worked_out,
 };
 use askama::Template;
 use axum::{
     Form, Json,
-    extract::{Query, State},
+    extract::Query,
     response::{Html, IntoResponse as _, Response},
 };
 use serde_json::{Value, json};
@@ -59,12 +60,7 @@ pub fn offers(kind: Kind, all: &[Column]) -> Vec<Offer> {
 }
 
 /// How the values of a column are typed, for the script of a list; asked for once one has chosen it.
-pub async fn values(
-    State(state): State<AppState>,
-    user: User,
-    Listed(kind): Listed,
-    Query(pairs): Query<Pairs>,
-) -> Json<Value> {
+pub async fn values(Here(state): Here, user: User, Listed(kind): Listed, Query(pairs): Query<Pairs>) -> Json<Value> {
     let plan = state.keeper.plan();
     let name = sent(&pairs, "column").trim_start_matches(['+', '-']);
     let column = columns(&plan, kind, user.account.role).into_iter().find(|column| column.name == name);
@@ -221,7 +217,7 @@ fn would(eyes: &Eyes<'_>, kind: Kind, asked: &Asked, column: Option<&Column>) ->
 
 /// Shows what a change of several records would do, or does it.
 pub async fn change(
-    State(state): State<AppState>,
+    Here(state): Here,
     user: User,
     Listed(kind): Listed,
     Form(pairs): Form<Pairs>,

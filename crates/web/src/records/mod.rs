@@ -11,11 +11,12 @@ use crate::{
     AppState, Error, answer,
     auth::{TOO_SMALL, User},
     columns::{self, Pairs, Problems, columns, listed, record, sent},
+    drafts::Here,
     task,
 };
 use axum::{
     Form, Json, Router,
-    extract::{FromRequestParts, OriginalUri, Path, State},
+    extract::{FromRequestParts, OriginalUri, Path},
     http::{HeaderMap, StatusCode, request::Parts},
     response::{Html, IntoResponse, Redirect, Response},
     routing::{get, post},
@@ -28,7 +29,7 @@ use snug_core::{
     text::{Text, TextOn, TextSlot},
 };
 use snug_exchange::csv::row_of;
-use snug_store::{Outcome, texts};
+use snug_store::Outcome;
 
 /// The routes of every kind.
 pub fn routes() -> Router<AppState> {
@@ -77,7 +78,7 @@ fn said(outcome: &Outcome) -> String {
 }
 
 async fn create(
-    State(state): State<AppState>,
+    Here(state): Here,
     user: User,
     Listed(kind): Listed,
     headers: HeaderMap,
@@ -107,7 +108,7 @@ async fn create(
 }
 
 async fn change(
-    State(state): State<AppState>,
+    Here(state): Here,
     user: User,
     Listed(kind): Listed,
     Path(id): Path<i32>,
@@ -153,7 +154,7 @@ async fn refused_form(
 
 /// Changes one cell of a list.
 async fn cell(
-    State(state): State<AppState>,
+    Here(state): Here,
     user: User,
     Listed(kind): Listed,
     Path(id): Path<i32>,
@@ -194,7 +195,7 @@ async fn change_cell(
 }
 
 async fn remove(
-    State(state): State<AppState>,
+    Here(state): Here,
     user: User,
     Listed(kind): Listed,
     Path(id): Path<i32>,
@@ -223,7 +224,7 @@ fn text_on(kind: Kind) -> Result<TextOn, Error> {
 
 /// Writes the description of a record; the text that its author saw comes along.
 async fn describe(
-    State(state): State<AppState>,
+    Here(state): Here,
     user: User,
     Listed(kind): Listed,
     Path(id): Path<i32>,
@@ -242,8 +243,8 @@ async fn describe(
         return Err(Error::NotFound);
     }
     // Somebody else may have written the first description meanwhile; then theirs is what must have been seen.
-    let first = before.is_none()
-        && texts::of(state.keeper.db(), on, id).await?.iter().any(|text| text.slot == TextSlot::Description);
+    let first =
+        before.is_none() && state.keeper.texts_of(on, id).await?.iter().any(|text| text.slot == TextSlot::Description);
     if first {
         let message =
             "Somebody else has written a description since you opened this. Yours was not saved; it stands below.";
@@ -273,7 +274,7 @@ async fn describe(
 }
 
 async fn comment(
-    State(state): State<AppState>,
+    Here(state): Here,
     user: User,
     Listed(kind): Listed,
     Path(id): Path<i32>,

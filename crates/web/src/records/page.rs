@@ -11,6 +11,7 @@ use crate::{
     AppState, Error,
     auth::User,
     columns::{self, Column, Extra, Field, Pairs, Problems, columns, listed_columns, person_name, record},
+    drafts::Here,
     files::ReceiptView,
     frame::Frame,
     markdown,
@@ -19,7 +20,7 @@ use crate::{
 };
 use askama::Template;
 use axum::{
-    extract::{Path, Query, State},
+    extract::{Path, Query},
     response::{Html, Response},
 };
 use snug_core::{
@@ -30,7 +31,7 @@ use snug_core::{
     text::{Text, TextSlot},
 };
 use snug_exchange::csv::row_of;
-use snug_store::{ledger, texts};
+use snug_store::ledger;
 use std::sync::Arc;
 
 #[derive(Template)]
@@ -83,7 +84,7 @@ struct RowPart {
 
 /// A list.
 pub async fn list(
-    State(state): State<AppState>,
+    Here(state): Here,
     user: User,
     Listed(kind): Listed,
     Query(pairs): Query<Pairs>,
@@ -121,7 +122,7 @@ pub async fn list(
 
 /// More rows of a list, or the first ones anew.
 pub async fn rows(
-    State(state): State<AppState>,
+    Here(state): Here,
     user: User,
     Listed(kind): Listed,
     Query(pairs): Query<Pairs>,
@@ -228,7 +229,7 @@ impl FiguresView {
 
 /// The form of a new record; what the address says is filled in.
 pub async fn fresh(
-    State(state): State<AppState>,
+    Here(state): Here,
     user: User,
     Listed(kind): Listed,
     Query(pairs): Query<Pairs>,
@@ -250,7 +251,7 @@ fn defaults(kind: Kind, mut pairs: Pairs) -> Pairs {
 
 /// The page of a record.
 pub async fn one(
-    State(state): State<AppState>,
+    Here(state): Here,
     user: User,
     Listed(kind): Listed,
     Path(id): Path<i32>,
@@ -326,12 +327,12 @@ async fn record_page(
     // What is about no field of the form, or about several, stands above it.
     let problem = problems.iter().find(|(column, _)| !known(column)).map(|(_, reason)| words::capital(reason));
     let written = match (id, kind.about().texts) {
-        (Some(id), Some(on)) => texts::of(state.keeper.db(), on, id).await?,
+        (Some(id), Some(on)) => state.keeper.texts_of(on, id).await?,
         _ => Vec::new(),
     };
     let description = written.iter().find(|text| text.slot == TextSlot::Description);
     let filter = ledger::Filter { subject: id.map(|id| (kind, Some(id))), limit: PAST, ..ledger::Filter::default() };
-    let past = if id.is_some() { ledger::entries(state.keeper.db(), &filter).await? } else { Vec::new() };
+    let past = if id.is_some() { state.keeper.ledger().entries(&filter).await? } else { Vec::new() };
     let order = plan.settings.date_order;
     let remark = |text: &Text| Remark {
         author: person_name(&plan, &text.author),

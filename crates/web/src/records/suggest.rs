@@ -1,10 +1,7 @@
 //! What a field offers while one types: people, tasks, projects that are open, words that are used already.
 
-use crate::{AppState, auth::User};
-use axum::{
-    Json,
-    extract::{Query, State},
-};
+use crate::{auth::User, drafts::Here};
+use axum::{Json, extract::Query};
 use serde::{Deserialize, Serialize};
 use snug_core::kinds::{Kind, ProjectStatus};
 use std::collections::BTreeSet;
@@ -34,7 +31,7 @@ pub struct Offer {
 const MOST: usize = 12;
 
 /// The offers.
-pub async fn suggest(State(state): State<AppState>, user: User, Query(asked): Query<Asked>) -> Json<Vec<Offer>> {
+pub async fn suggest(Here(state): Here, user: User, Query(asked): Query<Asked>) -> Json<Vec<Offer>> {
     let plan = state.keeper.plan();
     let words = asked.q.trim().to_lowercase();
     let holds = |text: &str| text.to_lowercase().contains(&words);

@@ -1,16 +1,17 @@
 //! Baselines of projects: made, and compared with what has become of the work since.
 
 use crate::{
-    AppState, Error, answer,
+    Error, answer,
     auth::User,
     columns::{Pairs, sent},
+    drafts::Here,
     frame::{Flash, Frame, Room},
     offers, words,
 };
 use askama::Template;
 use axum::{
     Form,
-    extract::{Query, State},
+    extract::Query,
     response::{Html, IntoResponse as _, Redirect, Response},
 };
 use serde::Deserialize;
@@ -127,11 +128,7 @@ fn line(plan: &Plan, it: &Difference) -> Line {
     }
 }
 
-pub async fn page(
-    State(state): State<AppState>,
-    user: User,
-    Query(asked): Query<Asked>,
-) -> Result<Html<String>, Error> {
+pub async fn page(Here(state): Here, user: User, Query(asked): Query<Asked>) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let frame = Frame::of(&state, &user, Room::Schedule).await?;
     let again: Pairs = user.session.remove("baseline").await?.unwrap_or_default();
@@ -177,7 +174,7 @@ pub async fn page(
 }
 
 /// Keeps what is meant of a project today.
-pub async fn make(State(state): State<AppState>, user: User, Form(pairs): Form<Pairs>) -> Result<Response, Error> {
+pub async fn make(Here(state): Here, user: User, Form(pairs): Form<Pairs>) -> Result<Response, Error> {
     user.at_least(Role::Lead)?;
     let plan = state.keeper.plan();
     let project = plan.find(Kind::Project, sent(&pairs, "project")).map_or(ProjectId(0), ProjectId);

@@ -17,10 +17,11 @@ use crate::{
     AppState, Error,
     answer::{self, is_script, refused, safe_back},
     auth::User,
+    drafts::Here,
 };
 use axum::{
     Form, Json,
-    extract::{Path, State},
+    extract::Path,
     http::HeaderMap,
     response::{IntoResponse, Redirect, Response},
 };
@@ -112,7 +113,7 @@ async fn carry_out(state: &AppState, user: &User, asked: &Asked, deed: &str) -> 
 
 /// Does something, or says what it would do.
 pub async fn act(
-    State(state): State<AppState>,
+    Here(state): Here,
     user: User,
     headers: HeaderMap,
     Path((view, deed)): Path<(String, String)>,

@@ -8,14 +8,14 @@ use super::{
     query::{GanttQuery, Params},
 };
 use crate::{
-    AppState, Error,
+    Error,
     auth::User,
+    drafts::Here,
     fit::{HUES, zoom_title},
     words,
 };
 use askama::Template;
 use axum::{
-    extract::State,
     http::header,
     response::{IntoResponse as _, Response},
 };
@@ -42,7 +42,7 @@ struct Picture {
 }
 
 /// The picture as SVG.
-pub async fn svg(State(state): State<AppState>, user: User, Said(params): Said<Params>) -> Result<Response, Error> {
+pub async fn svg(Here(state): Here, user: User, Said(params): Said<Params>) -> Result<Response, Error> {
     let plan = state.keeper.plan();
     let query = GanttQuery::read(Params { offset: String::new(), ..params }, &plan, state.today());
     let kept = Arc::clone(&state.kept);

@@ -2,13 +2,14 @@
 
 use super::projects::Stand;
 use crate::{
-    AppState, Error,
+    Error,
     auth::User,
+    drafts::Here,
     frame::{Frame, Room},
     words,
 };
 use askama::Template;
-use axum::{extract::State, response::Html};
+use axum::response::Html;
 use snug_core::{
     Plan,
     health::Dependants,
@@ -52,7 +53,7 @@ struct MilestonesPage {
 /// As many names as one reads in a cell.
 const NAMES: usize = 6;
 
-pub async fn page(State(state): State<AppState>, user: User) -> Result<Html<String>, Error> {
+pub async fn page(Here(state): Here, user: User) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let frame = Frame::of(&state, &user, Room::Schedule).await?;
     crate::computed(move || {

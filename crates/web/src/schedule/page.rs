@@ -11,8 +11,9 @@ use super::{
     views::{View, today_at, ways},
 };
 use crate::{
-    AppState, Error,
+    Error,
     auth::User,
+    drafts::Here,
     fit::zoom_title,
     frame::{Frame, Room},
     grid::Head,
@@ -20,7 +21,6 @@ use crate::{
 };
 use askama::Template;
 use axum::{
-    extract::State,
     http::HeaderMap,
     response::{IntoResponse, Redirect, Response},
 };
@@ -68,7 +68,7 @@ struct GanttPage {
 }
 
 pub async fn page(
-    State(state): State<AppState>,
+    Here(state): Here,
     user: User,
     headers: HeaderMap,
     Said(params): Said<Params>,

@@ -9,12 +9,9 @@ use super::{
     query::{GanttQuery, PAGE, Params},
     sheet,
 };
-use crate::{AppState, Error, auth::User, grid::part_of, kept::Kept, worked_out};
+use crate::{Error, auth::User, drafts::Here, grid::part_of, kept::Kept, worked_out};
 use askama::Template;
-use axum::{
-    extract::{Path, State},
-    response::Html,
-};
+use axum::{extract::Path, response::Html};
 use snug_core::Plan;
 use std::sync::Arc;
 
@@ -65,11 +62,7 @@ pub fn chunk(kept: &Kept, (plan, query): (&Plan, &GanttQuery), outline: &Outline
     }
 }
 
-pub async fn rows(
-    State(state): State<AppState>,
-    user: User,
-    Said(params): Said<Params>,
-) -> Result<Html<String>, Error> {
+pub async fn rows(Here(state): Here, user: User, Said(params): Said<Params>) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let query = GanttQuery::read(params, &plan, state.today());
     let kept = Arc::clone(&state.kept);
@@ -81,7 +74,7 @@ pub async fn rows(
 }
 
 pub async fn one_row(
-    State(state): State<AppState>,
+    Here(state): Here,
     user: User,
     Path(key): Path<String>,
     Said(params): Said<Params>,
@@ -98,11 +91,7 @@ pub async fn one_row(
     Ok(Html(html.await??.ok_or(Error::NotFound)?))
 }
 
-pub async fn side_sheet(
-    State(state): State<AppState>,
-    user: User,
-    Said(params): Said<Params>,
-) -> Result<Html<String>, Error> {
+pub async fn side_sheet(Here(state): Here, user: User, Said(params): Said<Params>) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let query = GanttQuery::read(params, &plan, state.today());
     let texts = sheet::texts_of(&state, &query).await?;
@@ -111,11 +100,7 @@ pub async fn side_sheet(
 }
 
 /// The hours of who does what is seen.
-pub async fn who_does_it(
-    State(state): State<AppState>,
-    _: User,
-    Said(params): Said<Params>,
-) -> Result<Html<String>, Error> {
+pub async fn who_does_it(Here(state): Here, _: User, Said(params): Said<Params>) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let query = GanttQuery::read(params, &plan, state.today());
     let kept = Arc::clone(&state.kept);

@@ -1,12 +1,13 @@
 // The board of risks: a slip that is dropped in another column gets that response; so does one whose list says so.
 import { send, tellChange, toast } from "/assets/frame/app.js";
+import { ask } from "/assets/frame/news.js";
 
 /** Gives a risk a response, and shows the board as it is then. */
 async function respond(id, seen, response) {
   const answer = await send(`/schedule/risks/${id}/response`, { seen, response });
   if (answer.aborted) return;
   if (!answer.ok) return toast(answer.body.message, [], null, true);
-  const page = await fetch(location.href, { headers: { "x-requested-with": "fetch" } }).then((got) => got.text());
+  const page = await ask(location.href).then((got) => got.text());
   const next = new DOMParser().parseFromString(page, "text/html").querySelector(".risk-board");
   const board = document.querySelector(".risk-board");
   if (next) board.replaceChildren(...next.children);

@@ -6,6 +6,7 @@ use crate::{
     answer::{self, is_script, refused, safe_back},
     auth::User,
     columns::{Pairs, sent},
+    drafts::Here,
     fit,
     frame::{Flash, Frame, Room},
     offers, words,
@@ -13,7 +14,7 @@ use crate::{
 use askama::Template;
 use axum::{
     Form, Json,
-    extract::{Path, State},
+    extract::Path,
     http::HeaderMap,
     response::{Html, IntoResponse as _, Redirect, Response as Answer},
 };
@@ -99,11 +100,7 @@ fn word(list: [&'static str; 5], number: i32) -> &'static str {
     usize::try_from(number - 1).ok().and_then(|at| list.get(at)).copied().unwrap_or("")
 }
 
-pub async fn page(
-    State(state): State<AppState>,
-    user: User,
-    Said(params): Said<Params>,
-) -> Result<Html<String>, Error> {
+pub async fn page(Here(state): Here, user: User, Said(params): Said<Params>) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let frame = Frame::of(&state, &user, Room::Schedule).await?;
     crate::computed(move || {
@@ -193,7 +190,7 @@ fn slip(plan: &Plan, risk: &Risk, today: Day, may_change: bool) -> Slip {
 
 /// Gives a risk a response, or none.
 pub async fn respond(
-    State(state): State<AppState>,
+    Here(state): Here,
     user: User,
     headers: HeaderMap,
     Path(id): Path<i32>,

@@ -23,7 +23,6 @@ use snug_core::{
     network::{dates_of, left_in, line, links_from, links_to},
     text::{Text, TextOn, TextSlot},
 };
-use snug_store::texts;
 use std::sync::Arc;
 
 /// A link in the list of a sheet.
@@ -100,7 +99,7 @@ fn title(plan: &Plan, id: TaskId) -> String {
 /// What is written about the task that is selected.
 pub async fn texts_of(state: &AppState, query: &GanttQuery) -> Result<Vec<Text>, Error> {
     match query.task() {
-        Some(task) => Ok(texts::of(state.keeper.db(), TextOn::Task, task.0).await?),
+        Some(task) => Ok(state.keeper.texts_of(TextOn::Task, task.0).await?),
         None => Ok(Vec::new()),
     }
 }

@@ -6,13 +6,14 @@ use super::{
     query::{GanttQuery, Params},
 };
 use crate::{
-    AppState, Error,
+    Error,
     auth::User,
+    drafts::Here,
     frame::{Frame, Room},
     offers, words,
 };
 use askama::Template;
-use axum::{extract::State, response::Html};
+use axum::response::Html;
 use snug_core::{
     Plan, Tag,
     demand::left_of,
@@ -147,11 +148,7 @@ fn shown(plan: &Plan, part: &LinesPart) -> String {
     format!("{tasks} of {} tasks", plan.tasks.len())
 }
 
-pub async fn page(
-    State(state): State<AppState>,
-    user: User,
-    Said(params): Said<Params>,
-) -> Result<Html<String>, Error> {
+pub async fn page(Here(state): Here, user: User, Said(params): Said<Params>) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let frame = Frame::of(&state, &user, Room::Schedule).await?;
     let turn = params.turn.clone();
@@ -181,11 +178,7 @@ pub async fn page(
     .await
 }
 
-pub async fn rows(
-    State(state): State<AppState>,
-    user: User,
-    Said(params): Said<Params>,
-) -> Result<Html<String>, Error> {
+pub async fn rows(Here(state): Here, user: User, Said(params): Said<Params>) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let query = GanttQuery::read(params, &plan, state.today());
     let kept = Arc::clone(&state.kept);

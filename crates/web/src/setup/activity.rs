@@ -3,18 +3,18 @@
 use crate::{
     AppState, Error, answer,
     auth::User,
-    columns::{columns, listed, person_name, sent, shown},
+    columns::{Changed, changed, person_name},
+    drafts::Here,
     frame::{Flash, Frame, Room},
     words,
 };
 use askama::Template;
 use axum::{
-    extract::{Path, Query, State},
+    extract::{Path, Query},
     response::{Html, IntoResponse as _, Redirect, Response},
 };
 use serde::Deserialize;
-use snug_core::{Command, Eyes, Plan, Role, change::Change, kinds::Kind};
-use snug_exchange::csv::row_of;
+use snug_core::{Command, Plan, Role, kinds::Kind};
 use snug_store::ledger::{self, Filter};
 use std::collections::HashMap;
 
@@ -76,11 +76,7 @@ impl EntryView {
 }
 
 /// The page.
-pub async fn page(
-    State(state): State<AppState>,
-    user: User,
-    Query(asked): Query<Asked>,
-) -> Result<Html<String>, Error> {
+pub async fn page(Here(state): Here, user: User, Query(asked): Query<Asked>) -> Result<Html<String>, Error> {
     let some = |text: &str| Some(text.trim().to_owned()).filter(|text| !text.is_empty());
     let filter = Filter {
         actor: some(&asked.who),
@@ -89,12 +85,12 @@ pub async fn page(
         before: asked.before.parse().ok(),
         limit: PAGE + 1,
     };
-    let db = state.keeper.db();
-    let mut found = ledger::entries(db, &filter).await?;
+    let ledger = state.keeper.ledger();
+    let mut found = ledger.entries(&filter).await?;
     let more = found.len() > usize::try_from(PAGE).unwrap_or(usize::MAX);
     found.truncate(usize::try_from(PAGE).unwrap_or(usize::MAX));
     let revisions: Vec<i64> = found.iter().map(|entry| entry.revision).collect();
-    let taken: HashMap<i64, i64> = ledger::taken_back(db, &revisions).await?.into_iter().collect();
+    let taken: HashMap<i64, i64> = ledger.taken_back(&revisions).await?.into_iter().collect();
     let plan = state.keeper.plan();
     let older = more.then(|| {
         let before = revisions.last().map(ToString::to_string).unwrap_or_default();
@@ -105,7 +101,7 @@ pub async fn page(
         let taken_back_by = taken.get(&entry.revision).copied();
         EntryView::of(&state, &plan, entry, taken_back_by)
     };
-    let who = ledger::actors(db).await?;
+    let who = ledger.actors().await?;
     let page = ActivityPage {
         frame: Frame::of(&state, &user, Room::Setup).await?,
         entries: found.into_iter().map(entry).collect(),
@@ -118,88 +114,46 @@ pub async fn page(
     Ok(Html(page.render()?))
 }
 
-/// What one change did, column by column.
-struct ChangeView {
-    says: String,
-    href: Option<String>,
-    /// Column, before, after.
-    columns: Vec<(String, String, String)>,
-}
-
 #[derive(Template)]
 #[template(path = "setup/entry.html")]
 struct EntryPage {
     frame: Frame,
     entry: EntryView,
-    changes: Vec<ChangeView>,
+    changes: Vec<Changed>,
     left_out: usize,
     may_undo: bool,
 }
 
 /// One entry with what it changed.
-pub async fn entry(
-    State(state): State<AppState>,
-    user: User,
-    Path(revision): Path<i64>,
-) -> Result<Html<String>, Error> {
+pub async fn entry(Here(state): Here, user: User, Path(revision): Path<i64>) -> Result<Html<String>, Error> {
     /// An import has thousands; nobody reads more than this.
     const MOST: usize = 100;
-    let db = state.keeper.db();
-    let found = ledger::entry(db, revision).await?.ok_or(Error::NotFound)?;
-    let changes = ledger::changes_of(db, revision).await?;
-    let taken = ledger::taken_back(db, &[revision]).await?;
+    let ledger = state.keeper.ledger();
+    let found = ledger.entry(revision).await?.ok_or(Error::NotFound)?;
+    let changes = ledger.changes_of(revision).await?;
+    let taken = ledger.taken_back(&[revision]).await?;
     let plan = state.keeper.plan();
     let eyes = user.eyes(&plan);
     let page = EntryPage {
         frame: Frame::of(&state, &user, Room::Setup).await?,
         left_out: changes.len().saturating_sub(MOST),
-        changes: changes.iter().take(MOST).map(|change| change_view(&eyes, change, user.account.role)).collect(),
+        changes: changes.iter().take(MOST).map(|change| changed(&eyes, change, user.account.role)).collect(),
         entry: EntryView::of(&state, &plan, found, taken.first().map(|(_, by)| *by)),
         may_undo: user.account.role >= Role::Member,
     };
     Ok(Html(page.render()?))
 }
 
-fn change_view(eyes: &Eyes<'_>, change: &Change, role: Role) -> ChangeView {
-    let plan = eyes.plan;
-    let (kind, id) = change.subject();
-    let columns = columns(plan, kind, role);
-    let (before, after) = (change.clone().inverse().only_after(), change.clone().only_after());
-    let of = |record: &Option<Change>| record.as_ref().and_then(|record| row_of(eyes, record)).unwrap_or_default();
-    let (before, after) = (of(&before), of(&after));
-    // Of a text, its words say all.
-    let (before, after) = if kind == Kind::Text { Default::default() } else { (before, after) };
-    let names: Vec<&String> = if after.is_empty() { &before } else { &after }.iter().map(|(name, _)| name).collect();
-    let differs = names.into_iter().filter_map(|name| {
-        let column = columns.iter().find(|column| column.name == *name)?;
-        let (old, new) = (sent(&before, name), sent(&after, name));
-        (old != new).then(|| (column.label.clone(), shown(plan, column, old), shown(plan, column, new)))
-    });
-    let text = match change {
-        Change::Text(edit) => {
-            let body =
-                |text: &Option<snug_core::text::Text>| text.as_ref().map(|text| text.body.clone()).unwrap_or_default();
-            vec![("Text".to_owned(), body(&edit.before), body(&edit.after))]
-        }
-        _ => Vec::new(),
-    };
-    let there = listed().find(|listed| *listed == kind && kind.one(plan, id).is_some());
-    ChangeView {
-        says: change.says(plan),
-        href: there.map(|kind| format!("/{}/{id}", kind.about().path)),
-        columns: differs.chain(text).collect(),
-    }
-}
-
 /// Takes an entry back.
-pub async fn undo(State(state): State<AppState>, user: User, Path(revision): Path<i64>) -> Result<Response, Error> {
-    let entry = ledger::entry(state.keeper.db(), revision).await?.ok_or(Error::NotFound)?;
-    if !ledger::taken_back(state.keeper.db(), &[revision]).await?.is_empty() {
+pub async fn undo(Here(state): Here, user: User, Path(revision): Path<i64>) -> Result<Response, Error> {
+    let ledger = state.keeper.ledger();
+    let entry = ledger.entry(revision).await?.ok_or(Error::NotFound)?;
+    if !ledger.taken_back(&[revision]).await?.is_empty() {
         let flash = Flash { problem: true, ..Flash::plain(format!("Entry {revision} has been taken back already")) };
         flash.leave(&user.session).await?;
         return Ok(Redirect::to("/setup/activity").into_response());
     }
-    let changes = ledger::changes_of(state.keeper.db(), revision).await?;
+    let changes = ledger.changes_of(revision).await?;
     let command = Command::Undo { revision, changes };
     match answer::carry_out(&state, &user, command).await {
         Ok(outcome) => {

@@ -1,12 +1,13 @@
 //! The mailbox of the demo: letters that were sent, instead of everybody's own.
 
 use crate::{
-    AppState, Error,
+    Error,
     auth::User,
+    drafts::Here,
     frame::{Frame, Room},
 };
 use askama::Template;
-use axum::{extract::State, response::Html};
+use axum::response::Html;
 
 /// A letter as it is read.
 pub struct LetterView {
@@ -24,7 +25,7 @@ struct MailboxPage {
 }
 
 /// The page; only where mail goes into a folder.
-pub async fn page(State(state): State<AppState>, user: User) -> Result<Html<String>, Error> {
+pub async fn page(Here(state): Here, user: User) -> Result<Html<String>, Error> {
     let post = state.options.post.clone().filter(|_| state.options.demo.is_some()).ok_or(Error::NotFound)?;
     let letter = |letter: crate::mail::Received| LetterView {
         to: letter.to,

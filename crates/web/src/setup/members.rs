@@ -4,6 +4,7 @@ use crate::{
     AppState, Error,
     auth::User,
     doors::{self, Deed, Peer},
+    drafts::Here,
     frame::{Flash, Frame, Room},
     mail::Letter,
     words,
@@ -11,7 +12,7 @@ use crate::{
 use askama::Template;
 use axum::{
     Form,
-    extract::{Path, State},
+    extract::Path,
     http::StatusCode,
     response::{Html, IntoResponse as _, Redirect, Response},
 };
@@ -85,13 +86,13 @@ async fn view(
 }
 
 /// The page.
-pub async fn page(State(state): State<AppState>, user: User) -> Result<Html<String>, Error> {
+pub async fn page(Here(state): Here, user: User) -> Result<Html<String>, Error> {
     Ok(Html(view(&state, &user, Invitation::default(), None).await?.render()?))
 }
 
 /// Mails an invitation.
 pub async fn invite(
-    State(state): State<AppState>,
+    Here(state): Here,
     user: User,
     peer: Peer,
     Form(typed): Form<Invitation>,
@@ -143,12 +144,7 @@ pub struct Which {
 }
 
 /// Takes an invitation back.
-pub async fn withdraw(
-    State(state): State<AppState>,
-    user: User,
-    peer: Peer,
-    Form(which): Form<Which>,
-) -> Result<Redirect, Error> {
+pub async fn withdraw(Here(state): Here, user: User, peer: Peer, Form(which): Form<Which>) -> Result<Redirect, Error> {
     user.at_least(Role::Administrator)?;
     doors::note(&state, Deed::Invited, &user.account, &peer, "withdrawn").await?;
     mailed_keys::withdraw(state.keeper.db(), &which.hash).await?;
@@ -164,7 +160,7 @@ pub struct NewRole {
 
 /// Gives a member another role.
 pub async fn role(
-    State(state): State<AppState>,
+    Here(state): Here,
     user: User,
     peer: Peer,
     Path(id): Path<i32>,
@@ -181,12 +177,7 @@ pub async fn role(
 }
 
 /// Takes a member's account away.
-pub async fn remove(
-    State(state): State<AppState>,
-    user: User,
-    peer: Peer,
-    Path(id): Path<i32>,
-) -> Result<Redirect, Error> {
+pub async fn remove(Here(state): Here, user: User, peer: Peer, Path(id): Path<i32>) -> Result<Redirect, Error> {
     user.at_least(Role::Administrator)?;
     if id == user.account.id {
         return Err(Error::BadRequest("Somebody else must take your account away.".to_owned()));
@@ -200,12 +191,7 @@ pub async fn remove(
 }
 
 /// Ends every session of a member, as after a lost laptop.
-pub async fn end_sessions(
-    State(state): State<AppState>,
-    user: User,
-    peer: Peer,
-    Path(id): Path<i32>,
-) -> Result<Redirect, Error> {
+pub async fn end_sessions(Here(state): Here, user: User, peer: Peer, Path(id): Path<i32>) -> Result<Redirect, Error> {
     user.at_least(Role::Administrator)?;
     let whose = whose(&state, id).await?;
     let keep = user.session_id().filter(|_| id == user.account.id);

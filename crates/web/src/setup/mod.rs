@@ -12,12 +12,12 @@ pub use import::{For, summary};
 use crate::{
     AppState, Error,
     auth::User,
+    drafts::Here,
     frame::{Frame, Room},
 };
 use askama::Template;
 use axum::{
     Router,
-    extract::State,
     response::Html,
     routing::{get, post},
 };
@@ -56,7 +56,7 @@ struct IndexPage {
     doors: Vec<Door>,
 }
 
-async fn index(State(state): State<AppState>, user: User) -> Result<Html<String>, Error> {
+async fn index(Here(state): Here, user: User) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let door = |href, name, says, count| Door { href, name, says, count };
     let absences = plan.people.values().map(|entry| entry.absences.len()).sum();

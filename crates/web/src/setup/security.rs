@@ -1,17 +1,15 @@
 //! The security log, for administrators.
 
 use crate::{
-    AppState, Error,
+    Error,
     auth::User,
     doors::Deed,
+    drafts::Here,
     frame::{Frame, Room},
     words,
 };
 use askama::Template;
-use axum::{
-    extract::{Query, State},
-    response::Html,
-};
+use axum::{extract::Query, response::Html};
 use serde::Deserialize;
 use snug_core::Role;
 use snug_store::security::{self, Filter};
@@ -47,11 +45,7 @@ struct SecurityPage {
 const PAGE: usize = 100;
 
 /// The page.
-pub async fn page(
-    State(state): State<AppState>,
-    user: User,
-    Query(asked): Query<Asked>,
-) -> Result<Html<String>, Error> {
+pub async fn page(Here(state): Here, user: User, Query(asked): Query<Asked>) -> Result<Html<String>, Error> {
     user.at_least(Role::Administrator)?;
     let some = |text: &str| Some(text.trim().chars().take(100).collect::<String>()).filter(|text| !text.is_empty());
     let filter = Filter {

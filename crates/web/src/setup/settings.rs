@@ -4,13 +4,13 @@ use crate::{
     AppState, Error, answer,
     auth::User,
     columns::{Pairs, sent},
+    drafts::Here,
     frame::{Frame, Room},
     words,
 };
 use askama::Template;
 use axum::{
     Form,
-    extract::State,
     http::StatusCode,
     response::{Html, IntoResponse as _, Response},
 };
@@ -46,7 +46,7 @@ struct SettingsPage {
 }
 
 /// The page.
-pub async fn page(State(state): State<AppState>, user: User) -> Result<Html<String>, Error> {
+pub async fn page(Here(state): Here, user: User) -> Result<Html<String>, Error> {
     let settings = (*state.keeper.plan().settings).clone();
     Ok(Html(view(&state, &user, &settings, &texts(&settings), None, None).await?.render()?))
 }
@@ -257,7 +257,7 @@ fn read(pairs: &Pairs) -> Result<Settings, Refusal> {
 }
 
 /// Saves the form.
-pub async fn save(State(state): State<AppState>, user: User, Form(pairs): Form<Pairs>) -> Result<Response, Error> {
+pub async fn save(Here(state): Here, user: User, Form(pairs): Form<Pairs>) -> Result<Response, Error> {
     user.at_least(Role::Administrator)?;
     let seen: Settings = serde_json::from_str(sent(&pairs, "seen"))
         .map_err(|_| Error::BadRequest("The page does not say what it saw.".to_owned()))?;

@@ -4,6 +4,7 @@ use crate::{
     AppState, Error, answer,
     auth::User,
     columns::{Pairs, rows_of, sent},
+    drafts::Here,
     frame::{Frame, Room},
     setup::summary,
     words,
@@ -11,7 +12,7 @@ use crate::{
 use askama::Template;
 use axum::{
     Form, Router,
-    extract::{Path, State},
+    extract::Path,
     http::StatusCode,
     response::{Html, IntoResponse as _, Redirect, Response},
     routing::get,
@@ -89,7 +90,7 @@ struct StartPage {
 const BLANK: usize = 3;
 
 /// The first step that is still to be done.
-async fn begin(State(state): State<AppState>, _: User) -> Redirect {
+async fn begin(Here(state): Here, _: User) -> Redirect {
     let plan = state.keeper.plan();
     let step = match (plan.people.is_empty(), plan.records.projects.is_empty()) {
         (true, _) => "people",
@@ -143,7 +144,7 @@ fn blank(step: &Step, today: Day) -> Vec<String> {
     step.columns.iter().map(|(name, ..)| value(name)).collect()
 }
 
-async fn page(State(state): State<AppState>, user: User, Path(step): Path<String>) -> Result<Html<String>, Error> {
+async fn page(Here(state): Here, user: User, Path(step): Path<String>) -> Result<Html<String>, Error> {
     let step = step_of(&step)?;
     let rows = vec![blank(step, state.today()); BLANK];
     Ok(Html(view(&state, &user, step, rows, String::new(), Vec::new()).await?.render()?))
@@ -184,7 +185,7 @@ fn pasted(step: &Step, text: &str) -> Vec<Vec<String>> {
 }
 
 async fn take(
-    State(state): State<AppState>,
+    Here(state): Here,
     user: User,
     Path(step): Path<String>,
     Form(pairs): Form<Pairs>,

@@ -5,12 +5,12 @@ mod sample;
 use crate::{
     AppState, Error,
     auth::User,
+    drafts::Here,
     frame::{Frame, Room},
 };
 use askama::Template;
 use axum::{
     Router,
-    extract::State,
     response::Html,
     routing::{get, post},
 };
@@ -50,7 +50,7 @@ fn first_day() -> Day {
     "2026-03-02".parse().unwrap_or(Day::MIN)
 }
 
-async fn page(State(state): State<AppState>, user: User) -> Result<Html<String>, Error> {
+async fn page(Here(state): Here, user: User) -> Result<Html<String>, Error> {
     is_shown(&state)?;
     let vessel = |estimate: i64, actual, remaining| {
         crate::hours::Vessel::filled((estimate > 0).then_some(estimate), actual, remaining, 60)

@@ -1,10 +1,11 @@
 //! What a request of the room looks at: the plan as it stands, and the view that the address means.
 
 use super::query::{FitParams, FitQuery};
-use crate::{AppState, Error};
+use crate::{AppState, drafts::Here};
 use axum::{
     extract::{FromRequestParts, Query},
     http::{HeaderMap, Uri, header, request::Parts},
+    response::Response,
 };
 use snug_core::Plan;
 use std::{convert::Infallible, sync::Arc};
@@ -33,9 +34,10 @@ pub struct View {
 }
 
 impl FromRequestParts<AppState> for View {
-    type Rejection = Error;
+    type Rejection = Response;
 
-    async fn from_request_parts(parts: &mut Parts, state: &AppState) -> Result<Self, Error> {
+    async fn from_request_parts(parts: &mut Parts, state: &AppState) -> Result<Self, Response> {
+        let Here(state) = Here::from_request_parts(parts, state).await?;
         let Params(params) = Params::of(&parts.uri);
         let plan = state.keeper.plan();
         let query = FitQuery::read(&params, &plan, state.today());

@@ -1,9 +1,10 @@
 //! What is in view as a file: CSV, XLSX, SVG; and one person's bookings as iCalendar.
 
 use crate::{
-    AppState, Error,
+    Error,
     auth::User,
     doors::{self, Deed, Peer},
+    drafts::Here,
     fit::{
         address::{view::View, zoom},
         files::table::twin,
@@ -20,7 +21,7 @@ use crate::{
 };
 use askama::Template;
 use axum::{
-    extract::{Path, Query, State},
+    extract::{Path, Query},
     http::header,
     response::{IntoResponse, Response},
 };
@@ -52,7 +53,7 @@ struct Picture {
 }
 
 pub async fn file(
-    State(state): State<AppState>,
+    Here(state): Here,
     user: User,
     peer: Peer,
     Path(format): Path<String>,

@@ -1,8 +1,9 @@
 //! The table twin: the same figures as the room, as a table that can be read aloud, copied and printed.
 
 use crate::{
-    AppState, Error,
+    Error,
     auth::User,
+    drafts::Here,
     fit::{
         address::{query::FitQuery, view::View, zoom},
         list::{Line, chosen, lines},
@@ -14,7 +15,7 @@ use crate::{
     words,
 };
 use askama::Template;
-use axum::{extract::State, response::Html};
+use axum::response::Html;
 use snug_core::{
     Plan,
     cells::Cell,
@@ -85,11 +86,7 @@ struct TablePage {
     svg: String,
 }
 
-pub async fn page(
-    State(state): State<AppState>,
-    user: User,
-    View { plan, query }: View,
-) -> Result<Html<String>, Error> {
+pub async fn page(Here(state): Here, user: User, View { plan, query }: View) -> Result<Html<String>, Error> {
     let frame = Frame::of(&state, &user, Room::Fit).await?;
     let kept = Arc::clone(&state.kept);
     crate::computed(move || {

@@ -1,8 +1,9 @@
 //! The room on a phone: one's own strata, and for who plans, who is over.
 
 use crate::{
-    AppState, Error,
+    Error,
     auth::User,
+    drafts::Here,
     fit::{
         address::{
             angle::Angle,
@@ -16,7 +17,7 @@ use crate::{
     words,
 };
 use askama::Template;
-use axum::{extract::State, response::Html};
+use axum::response::Html;
 use snug_core::{Plan, load::PersonCells, plan::Entry};
 use std::sync::Arc;
 
@@ -39,11 +40,7 @@ struct PocketView {
 /// The most people that a phone lists.
 const MOST: usize = 30;
 
-pub async fn page(
-    State(state): State<AppState>,
-    user: User,
-    View { plan, query }: View,
-) -> Result<Html<String>, Error> {
+pub async fn page(Here(state): Here, user: User, View { plan, query }: View) -> Result<Html<String>, Error> {
     // A phone has room for a few cells.
     let narrow =
         FitParams { span: "3".to_owned(), zoom: "week".to_owned(), angle: String::new(), ..FitParams::default() };

@@ -6,8 +6,9 @@ mod vessel;
 pub use vessel::Vessel;
 
 use crate::{
-    AppState, Error, answer,
+    Error, answer,
     auth::User,
+    drafts::Here,
     frame::{Frame, Room},
     hours::entries::EntryView,
     kept::Kept,
@@ -15,7 +16,7 @@ use crate::{
 };
 use askama::Template;
 use axum::{
-    extract::{Query, State},
+    extract::Query,
     response::{Html, Response},
 };
 use rows::{Row, addressed, entries, key_of, named, row};
@@ -107,11 +108,7 @@ struct Opened {
 const MOST: usize = 200;
 
 /// The page.
-pub async fn page(
-    State(state): State<AppState>,
-    user: User,
-    Query(params): Query<Params>,
-) -> Result<Html<String>, Error> {
+pub async fn page(Here(state): Here, user: User, Query(params): Query<Params>) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let frame = Frame::of(&state, &user, Room::Hours).await?;
     let kept = Arc::clone(&state.kept);
@@ -210,7 +207,7 @@ fn inner(kept: &Kept, plan: &Plan, asked: &Asked, key: &Key) -> Vec<(Key, Actual
 }
 
 /// The rows as a file, those of people whose hours are seen.
-pub async fn csv(State(state): State<AppState>, user: User, Query(params): Query<Params>) -> Result<Response, Error> {
+pub async fn csv(Here(state): Here, user: User, Query(params): Query<Params>) -> Result<Response, Error> {
     let plan = state.keeper.plan();
     let kept = Arc::clone(&state.kept);
     let made = crate::worked_out(move || {

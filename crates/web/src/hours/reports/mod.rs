@@ -7,9 +7,10 @@ mod mail;
 pub use mail::mail_due;
 
 use crate::{
-    AppState, Error, answer,
+    Error, answer,
     auth::User,
     columns::Pairs,
+    drafts::Here,
     frame::{Frame, Room},
     looks::LooksView,
     words,
@@ -17,7 +18,7 @@ use crate::{
 use askama::Template;
 use asked::Asked;
 use axum::{
-    extract::{Query, State},
+    extract::Query,
     response::{Html, Response},
 };
 use chart::Chart;
@@ -135,11 +136,7 @@ fn may_see(user: &User, asked: &Asked) -> Result<(), Error> {
 }
 
 /// The page.
-pub async fn page(
-    State(state): State<AppState>,
-    user: User,
-    Query(pairs): Query<Pairs>,
-) -> Result<Html<String>, Error> {
+pub async fn page(Here(state): Here, user: User, Query(pairs): Query<Pairs>) -> Result<Html<String>, Error> {
     let asked = Asked::read(&pairs);
     may_see(&user, &asked)?;
     let plan = state.keeper.plan();
@@ -245,7 +242,7 @@ fn page_of(user: &User, plan: &Plan, asked: Asked, today: Day, (frame, looks): (
 }
 
 /// The report as CSV.
-pub async fn csv(State(state): State<AppState>, user: User, Query(pairs): Query<Pairs>) -> Result<Response, Error> {
+pub async fn csv(Here(state): Here, user: User, Query(pairs): Query<Pairs>) -> Result<Response, Error> {
     let asked = Asked::read(&pairs);
     may_see(&user, &asked)?;
     let (plan, today) = (state.keeper.plan(), state.today());
@@ -256,7 +253,7 @@ pub async fn csv(State(state): State<AppState>, user: User, Query(pairs): Query<
 }
 
 /// The report as a workbook.
-pub async fn xlsx(State(state): State<AppState>, user: User, Query(pairs): Query<Pairs>) -> Result<Response, Error> {
+pub async fn xlsx(Here(state): Here, user: User, Query(pairs): Query<Pairs>) -> Result<Response, Error> {
     let asked = Asked::read(&pairs);
     may_see(&user, &asked)?;
     let (plan, today) = (state.keeper.plan(), state.today());

@@ -8,8 +8,9 @@ use super::{
     sheet,
 };
 use crate::{
-    AppState, Error,
+    Error,
     auth::User,
+    drafts::Here,
     fit,
     frame::{Frame, Room},
     looks::LooksView,
@@ -22,7 +23,6 @@ use crate::{
 };
 use askama::Template;
 use axum::{
-    extract::State,
     http::HeaderMap,
     response::{IntoResponse, Redirect, Response},
 };
@@ -69,7 +69,7 @@ struct CalendarPage {
 }
 
 pub async fn page(
-    State(state): State<AppState>,
+    Here(state): Here,
     user: User,
     headers: HeaderMap,
     Said(params): Said<Params>,

@@ -5,10 +5,10 @@ use super::{
     query::{CalendarQuery, Params},
     sheet,
 };
-use crate::{AppState, Error, auth::User, calendars::as_calendar, schedule::address::Said, worked_out};
+use crate::{Error, auth::User, calendars::as_calendar, drafts::Here, schedule::address::Said, worked_out};
 use askama::Template;
 use axum::{
-    extract::{Path, State},
+    extract::Path,
     http::header,
     response::{Html, Response},
 };
@@ -50,18 +50,14 @@ pub fn rows_html(plan: &Plan, query: &CalendarQuery, may_change: bool) -> Result
     query.rows.iter().map(html).collect()
 }
 
-pub async fn rows(
-    State(state): State<AppState>,
-    user: User,
-    Said(params): Said<Params>,
-) -> Result<Html<String>, Error> {
+pub async fn rows(Here(state): Here, user: User, Said(params): Said<Params>) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let query = CalendarQuery::read(params, &plan, state.today());
     crate::computed(move || RowsPart::of(&Drawing::new(&plan, &query, user.books())).render()).await
 }
 
 pub async fn one_row(
-    State(state): State<AppState>,
+    Here(state): Here,
     user: User,
     Path(key): Path<String>,
     Said(params): Said<Params>,
@@ -76,11 +72,7 @@ pub async fn one_row(
     .await
 }
 
-pub async fn side_sheet(
-    State(state): State<AppState>,
-    user: User,
-    Said(params): Said<Params>,
-) -> Result<Html<String>, Error> {
+pub async fn side_sheet(Here(state): Here, user: User, Said(params): Said<Params>) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let query = CalendarQuery::read(params, &plan, state.today());
     let sheet = worked_out(move || sheet::view(&plan, &query, &user)).await??;
@@ -88,7 +80,7 @@ pub async fn side_sheet(
 }
 
 /// What is in view as a file for other calendars.
-pub async fn export(State(state): State<AppState>, _: User, Said(params): Said<Params>) -> Result<Response, Error> {
+pub async fn export(Here(state): Here, _: User, Said(params): Said<Params>) -> Result<Response, Error> {
     let plan = state.keeper.plan();
     let query = CalendarQuery::read(params, &plan, state.today());
     let text = worked_out(move || {

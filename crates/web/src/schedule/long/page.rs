@@ -7,8 +7,9 @@ use super::{
     sheet,
 };
 use crate::{
-    AppState, Error,
+    Error,
     auth::User,
+    drafts::Here,
     fit::{zoom_stepped, zoom_title},
     frame::{Frame, Room},
     grid::Head,
@@ -21,7 +22,6 @@ use crate::{
 };
 use askama::Template;
 use axum::{
-    extract::State,
     http::HeaderMap,
     response::{IntoResponse, Redirect, Response},
 };
@@ -54,7 +54,7 @@ struct LongPage {
 }
 
 pub async fn page(
-    State(state): State<AppState>,
+    Here(state): Here,
     user: User,
     headers: HeaderMap,
     Said(params): Said<Params>,

@@ -5,12 +5,9 @@ use super::{
     query::{LongQuery, PAGE, PATH, Params, team_of},
     sheet,
 };
-use crate::{AppState, Error, auth::User, grid::part_of, kept::Kept, schedule::address::Said, worked_out};
+use crate::{Error, auth::User, drafts::Here, grid::part_of, kept::Kept, schedule::address::Said, worked_out};
 use askama::Template;
-use axum::{
-    extract::{Path, State},
-    response::Html,
-};
+use axum::{extract::Path, response::Html};
 use snug_core::{Plan, TeamId, kinds::Team};
 use std::{collections::BTreeMap, sync::Arc};
 
@@ -82,18 +79,14 @@ pub fn row_html(drawing: &Drawing<'_>, team: TeamId) -> Result<Option<String>, E
     Ok(Some(RowPart { row: &row, days: drawing.query.days(), picture: PICTURE }.render()?))
 }
 
-pub async fn rows(
-    State(state): State<AppState>,
-    user: User,
-    Said(params): Said<Params>,
-) -> Result<Html<String>, Error> {
+pub async fn rows(Here(state): Here, user: User, Said(params): Said<Params>) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let query = LongQuery::read(params, &plan, state.today());
     crate::computed(move || chunk(&state.kept, &plan, &query, user.books()).render()).await
 }
 
 pub async fn one_row(
-    State(state): State<AppState>,
+    Here(state): Here,
     user: User,
     Path(key): Path<String>,
     Said(params): Said<Params>,
@@ -105,11 +98,7 @@ pub async fn one_row(
     Ok(Html(html.ok_or(Error::NotFound)?))
 }
 
-pub async fn side_sheet(
-    State(state): State<AppState>,
-    user: User,
-    Said(params): Said<Params>,
-) -> Result<Html<String>, Error> {
+pub async fn side_sheet(Here(state): Here, user: User, Said(params): Said<Params>) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let query = LongQuery::read(params, &plan, state.today());
     let sheet = worked_out(move || sheet::view(&plan, &query, &user)).await??;

@@ -4,12 +4,13 @@ use crate::{
     AppState, Error, answer,
     auth::User,
     columns::{Pairs, sent},
+    drafts::Here,
     frame::Flash,
     words,
 };
 use axum::{
     Form,
-    extract::{Path, State},
+    extract::Path,
     response::{IntoResponse as _, Redirect, Response},
 };
 use snug_core::{
@@ -38,7 +39,7 @@ fn known(plan: &Plan, id: i32) -> Result<(ProjectId, &Project), Error> {
 
 /// Saves a project as one to begin with.
 pub async fn save_template(
-    State(state): State<AppState>,
+    Here(state): Here,
     user: User,
     Path(id): Path<i32>,
     Form(pairs): Form<Pairs>,
@@ -51,7 +52,7 @@ pub async fn save_template(
 
 /// Makes a sketch a project, and where it is wished its pencilled bookings firm.
 pub async fn make_real(
-    State(state): State<AppState>,
+    Here(state): Here,
     user: User,
     Path(id): Path<i32>,
     Form(pairs): Form<Pairs>,

@@ -4,13 +4,14 @@ use crate::{
     AppState, Error, answer,
     auth::User,
     columns::{Pairs, sent},
+    drafts::Here,
     frame::{Frame, Room},
     markdown,
 };
 use askama::Template;
 use axum::{
     Form,
-    extract::{Path, State},
+    extract::Path,
     http::StatusCode,
     response::{Html, IntoResponse as _, Response},
 };
@@ -19,7 +20,6 @@ use snug_core::{
     change::{Change, Edit},
     text::{Text, TextId, TextOn, TextSlot},
 };
-use snug_store::texts;
 
 #[derive(Template)]
 #[template(path = "schedule/projects/note.html")]
@@ -61,26 +61,22 @@ async fn shown(state: &AppState, user: &User, id: i32, note: Option<&Text>) -> R
 }
 
 async fn standing(state: &AppState, id: i32, note: i32) -> Result<Text, Error> {
-    let all = texts::of(state.keeper.db(), TextOn::Project, id).await?;
+    let all = state.keeper.texts_of(TextOn::Project, id).await?;
     all.into_iter().find(|text| text.id == TextId(note) && text.slot == TextSlot::Note).ok_or(Error::NotFound)
 }
 
-pub async fn fresh(State(state): State<AppState>, user: User, Path(id): Path<i32>) -> Result<Html<String>, Error> {
+pub async fn fresh(Here(state): Here, user: User, Path(id): Path<i32>) -> Result<Html<String>, Error> {
     Ok(Html(shown(&state, &user, id, None).await?.render()?))
 }
 
-pub async fn page(
-    State(state): State<AppState>,
-    user: User,
-    Path((id, note)): Path<(i32, i32)>,
-) -> Result<Html<String>, Error> {
+pub async fn page(Here(state): Here, user: User, Path((id, note)): Path<(i32, i32)>) -> Result<Html<String>, Error> {
     let note = standing(&state, id, note).await?;
     Ok(Html(shown(&state, &user, id, Some(&note)).await?.render()?))
 }
 
 /// Writes a new page.
 pub async fn write(
-    State(state): State<AppState>,
+    Here(state): Here,
     user: User,
     Path(id): Path<i32>,
     Form(pairs): Form<Pairs>,
@@ -91,7 +87,7 @@ pub async fn write(
 
 /// Writes a page anew, or takes it away where nothing is left of it; the page that its author saw comes along.
 pub async fn write_over(
-    State(state): State<AppState>,
+    Here(state): Here,
     user: User,
     Path((id, note)): Path<(i32, i32)>,
     Form(pairs): Form<Pairs>,

@@ -7,8 +7,9 @@ use super::{
     tree::{Stand, level},
 };
 use crate::{
-    AppState, Error,
+    Error,
     auth::User,
+    drafts::Here,
     fit,
     frame::{Frame, Room},
     markdown,
@@ -16,10 +17,7 @@ use crate::{
     words,
 };
 use askama::Template;
-use axum::{
-    extract::{Path, State},
-    response::Html,
-};
+use axum::{extract::Path, response::Html};
 use snug_core::{
     ProjectId, Role,
     cells::Grain,
@@ -30,7 +28,6 @@ use snug_core::{
     network::differences,
     text::{Text, TextOn, TextSlot},
 };
-use snug_store::texts;
 
 /// How many weeks ahead its load is seen.
 const WEEKS: i32 = 16;
@@ -76,14 +73,14 @@ struct OnePage {
     here: String,
 }
 
-pub async fn page(State(state): State<AppState>, user: User, Path(id): Path<i32>) -> Result<Html<String>, Error> {
+pub async fn page(Here(state): Here, user: User, Path(id): Path<i32>) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let id = ProjectId(id);
     if !plan.records.projects.contains_key(&id) {
         return Err(Error::NotFound);
     }
     let frame = Frame::of(&state, &user, Room::Schedule).await?;
-    let written = texts::of(state.keeper.db(), TextOn::Project, id.0).await?;
+    let written = state.keeper.texts_of(TextOn::Project, id.0).await?;
     crate::computed(move || {
         let today = state.today();
         let stand = Stand::of(&state, &plan, today);

@@ -5,13 +5,14 @@ use crate::{
     AppState, Error, answer,
     auth::User,
     columns::{Pairs, sent},
+    drafts::Here,
     frame::{Frame, Room},
     offers, words,
 };
 use askama::Template;
 use axum::{
     Form,
-    extract::{Query, State},
+    extract::Query,
     response::{Html, IntoResponse as _, Response},
 };
 use snug_core::{
@@ -43,11 +44,7 @@ struct StartPage {
     problem: Option<Refusal>,
 }
 
-pub async fn page(
-    State(state): State<AppState>,
-    user: User,
-    Query(pairs): Query<Pairs>,
-) -> Result<Html<String>, Error> {
+pub async fn page(Here(state): Here, user: User, Query(pairs): Query<Pairs>) -> Result<Html<String>, Error> {
     Ok(Html(shown(&state, &user, &pairs, None).await?.render()?))
 }
 
@@ -95,7 +92,7 @@ fn template_of(plan: &Plan, pairs: &Pairs) -> Option<TemplateId> {
 }
 
 /// Starts it; where something is wrong the form comes again with what was typed.
-pub async fn start(State(state): State<AppState>, user: User, Form(pairs): Form<Pairs>) -> Result<Response, Error> {
+pub async fn start(Here(state): Here, user: User, Form(pairs): Form<Pairs>) -> Result<Response, Error> {
     user.at_least(Role::Manager)?;
     let plan = state.keeper.plan();
     let done = match command(&plan, &pairs) {

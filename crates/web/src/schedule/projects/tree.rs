@@ -4,15 +4,13 @@ use super::{calm, says};
 use crate::{
     AppState, Error,
     auth::User,
+    drafts::Here,
     fit,
     frame::{Frame, Room},
     words,
 };
 use askama::Template;
-use axum::{
-    extract::{Query, State},
-    response::Html,
-};
+use axum::{extract::Query, response::Html};
 use serde::Deserialize;
 use snug_core::{
     Day, MilestoneId, Plan, ProjectId, Role,
@@ -75,11 +73,7 @@ struct TreePage {
     may_make: bool,
 }
 
-pub async fn page(
-    State(state): State<AppState>,
-    user: User,
-    Query(asked): Query<Asked>,
-) -> Result<Html<String>, Error> {
+pub async fn page(Here(state): Here, user: User, Query(asked): Query<Asked>) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let frame = Frame::of(&state, &user, Room::Schedule).await?;
     let may_make = user.account.role.changes_some(Kind::Project) && user.account.role >= Role::Manager;

@@ -7,8 +7,9 @@ use super::{
     tray::{self, TrayView},
 };
 use crate::{
-    AppState, Error,
+    Error,
     auth::User,
+    drafts::Here,
     fit::zoom_title,
     frame::{Frame, Room},
     grid::Head,
@@ -23,7 +24,6 @@ use crate::{
 };
 use askama::Template;
 use axum::{
-    extract::State,
     http::HeaderMap,
     response::{IntoResponse, Redirect, Response},
 };
@@ -73,7 +73,7 @@ struct SlipsPage {
 }
 
 pub async fn page(
-    State(state): State<AppState>,
+    Here(state): Here,
     user: User,
     headers: HeaderMap,
     Said(params): Said<Params>,

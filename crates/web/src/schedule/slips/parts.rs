@@ -6,12 +6,9 @@ use super::{
     query::{PAGE, PATH, Params, SlipsQuery},
     sheet, tray,
 };
-use crate::{AppState, Error, auth::User, grid::part_of, kept::Kept, schedule::address::Said, worked_out};
+use crate::{Error, auth::User, drafts::Here, grid::part_of, kept::Kept, schedule::address::Said, worked_out};
 use askama::Template;
-use axum::{
-    extract::{Path, State},
-    response::Html,
-};
+use axum::{extract::Path, response::Html};
 use snug_core::{PersonId, Plan};
 
 /// A chunk of rows.
@@ -58,18 +55,14 @@ pub fn row_html(drawing: &Drawing<'_>, person: PersonId) -> Result<Option<String
     Ok(Some(RowPart { row: &row, days, picture, note_y: picture - 5.0 }.render()?))
 }
 
-pub async fn rows(
-    State(state): State<AppState>,
-    user: User,
-    Said(params): Said<Params>,
-) -> Result<Html<String>, Error> {
+pub async fn rows(Here(state): Here, user: User, Said(params): Said<Params>) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let query = SlipsQuery::read(params, &plan, state.today());
     crate::computed(move || chunk(&state.kept, &plan, &query, user.books()).render()).await
 }
 
 pub async fn one_row(
-    State(state): State<AppState>,
+    Here(state): Here,
     user: User,
     Path(person): Path<i32>,
     Said(params): Said<Params>,
@@ -80,11 +73,7 @@ pub async fn one_row(
     Ok(Html(html.ok_or(Error::NotFound)?))
 }
 
-pub async fn side_sheet(
-    State(state): State<AppState>,
-    user: User,
-    Said(params): Said<Params>,
-) -> Result<Html<String>, Error> {
+pub async fn side_sheet(Here(state): Here, user: User, Said(params): Said<Params>) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let query = SlipsQuery::read(params, &plan, state.today());
     let sheet = worked_out(move || sheet::view(&plan, &query, &user)).await??;
@@ -92,11 +81,7 @@ pub async fn side_sheet(
 }
 
 /// What waits, as far as it is looked for.
-pub async fn tray_strip(
-    State(state): State<AppState>,
-    user: User,
-    Said(params): Said<Params>,
-) -> Result<Html<String>, Error> {
+pub async fn tray_strip(Here(state): Here, user: User, Said(params): Said<Params>) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let query = SlipsQuery::read(params, &plan, state.today());
     crate::computed(move || tray::view(&state.kept, &plan, &query, user.books()).render()).await

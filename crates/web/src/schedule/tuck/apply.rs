@@ -2,15 +2,15 @@
 
 use super::{MOST, asked::Asked};
 use crate::{
-    AppState, Error, answer,
+    Error, answer,
     auth::User,
     columns::{Pairs, sent},
+    drafts::Here,
     frame::Flash,
     words,
 };
 use axum::{
     Form,
-    extract::State,
     response::{IntoResponse as _, Redirect, Response},
 };
 use snug_core::{
@@ -57,7 +57,7 @@ fn ticked(plan: &Plan, today: Day, pairs: &Pairs) -> Result<Vec<Tucked>, Refusal
 }
 
 /// Gives what is ticked its days and people. Where the plan has changed so that it no longer fits, it is searched for again.
-pub async fn apply(State(state): State<AppState>, user: User, Form(pairs): Form<Pairs>) -> Result<Response, Error> {
+pub async fn apply(Here(state): Here, user: User, Form(pairs): Form<Pairs>) -> Result<Response, Error> {
     user.at_least(Role::Lead)?;
     let plan = state.keeper.plan();
     let word = |name: &str| sent(&pairs, name).to_owned();

@@ -8,18 +8,14 @@ use super::layers::hue_of;
 use crate::{
     AppState, Error,
     auth::User,
+    drafts::Here,
     fit,
     frame::{Frame, Room},
     offers,
 };
 use askama::Template;
 use asked::Asked;
-use axum::{
-    Router,
-    extract::{Query, State},
-    response::Html,
-    routing::get,
-};
+use axum::{Router, extract::Query, response::Html, routing::get};
 use shown::{Head, Line};
 use snug_core::{
     Day, Plan,
@@ -67,11 +63,7 @@ struct TuckPage {
     may_change: bool,
 }
 
-pub async fn page(
-    State(state): State<AppState>,
-    user: User,
-    Query(asked): Query<Asked>,
-) -> Result<Html<String>, Error> {
+pub async fn page(Here(state): Here, user: User, Query(asked): Query<Asked>) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
     let frame = Frame::of(&state, &user, Room::Schedule).await?;
     let today = state.today();

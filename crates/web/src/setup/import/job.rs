@@ -4,12 +4,13 @@ use super::{gone, links, names, read_upload, summary};
 use crate::{
     AppState, Error,
     auth::User,
+    drafts::Here,
     frame::{Flash, Frame, Room},
     unpacking, worked_out,
 };
 use askama::Template;
 use axum::{
-    extract::{Path, State},
+    extract::Path,
     http::HeaderMap,
     response::{Html, IntoResponse as _, Redirect, Response},
 };
@@ -17,7 +18,6 @@ use snug_core::{Command, Role};
 use snug_store::{
     Watch,
     jobs::{self, Job, State as JobState},
-    ledger,
     uploads::{self, File},
 };
 use std::{sync::Arc, time::Duration};
@@ -32,7 +32,7 @@ fn here(id: &str) -> String {
 }
 
 /// Begins to take files over; once, however often it is asked.
-pub async fn begin(State(state): State<AppState>, user: User, Path(id): Path<String>) -> Result<Response, Error> {
+pub async fn begin(Here(state): Here, user: User, Path(id): Path<String>) -> Result<Response, Error> {
     user.at_least(Role::Manager)?;
     let db = state.keeper.db();
     let Some(files) = uploads::waiting(db, user.account.id, &id).await? else {
@@ -48,7 +48,7 @@ pub async fn begin(State(state): State<AppState>, user: User, Path(id): Path<Str
 
 /// How far an import is; where it has ended, the page of imports with what was done.
 pub async fn show(
-    State(state): State<AppState>,
+    Here(state): Here,
     user: User,
     Path(id): Path<String>,
     headers: HeaderMap,
@@ -77,7 +77,7 @@ pub async fn show(
 
 async fn done(state: &AppState, job: &Job) -> Result<Flash, Error> {
     let changes = match job.revision {
-        Some(revision) => ledger::changes_of(state.keeper.db(), revision).await?,
+        Some(revision) => state.keeper.ledger().changes_of(revision).await?,
         None => Vec::new(),
     };
     let message = summary(changes.len(), &job.source);
@@ -85,7 +85,7 @@ async fn done(state: &AppState, job: &Job) -> Result<Flash, Error> {
 }
 
 /// Stops an import: all of it is taken over, or nothing.
-pub async fn stop(State(state): State<AppState>, user: User, Path(id): Path<String>) -> Result<Redirect, Error> {
+pub async fn stop(Here(state): Here, user: User, Path(id): Path<String>) -> Result<Redirect, Error> {
     jobs::stop(state.keeper.db(), user.account.id, &id).await?;
     Ok(Redirect::to(&here(&id)))
 }

@@ -7,13 +7,14 @@ use crate::{
     auth::User,
     columns::listed,
     doors::{self, Deed, Peer},
+    drafts::Here,
     frame::{Frame, Room},
     unpacking, words, worked_out,
 };
 use askama::Template;
 use axum::{
     Router,
-    extract::{DefaultBodyLimit, Multipart, Path, Query, State},
+    extract::{DefaultBodyLimit, Multipart, Path, Query},
     http::{StatusCode, header},
     response::{Html, IntoResponse as _, Redirect, Response},
     routing::{get, post},
@@ -26,10 +27,7 @@ use snug_core::{
     kinds::{self, Kind},
 };
 use snug_exchange::{archive, csv, spreadsheet::guarded};
-use snug_store::{
-    texts,
-    uploads::{self, File},
-};
+use snug_store::uploads::{self, File};
 use std::collections::BTreeSet;
 
 /// The largest upload, in bytes.
@@ -84,7 +82,7 @@ async fn view(
     })
 }
 
-async fn page(State(state): State<AppState>, user: User) -> Result<Html<String>, Error> {
+async fn page(Here(state): Here, user: User) -> Result<Html<String>, Error> {
     Ok(Html(view(&state, &user, None, None).await?.render()?))
 }
 
@@ -151,7 +149,7 @@ fn preview_view(found: Preview, upload: String, source: String) -> PreviewView {
     }
 }
 
-async fn upload(State(state): State<AppState>, user: User, mut form: Multipart) -> Result<Response, Error> {
+async fn upload(Here(state): Here, user: User, mut form: Multipart) -> Result<Response, Error> {
     user.at_least(Role::Manager)?;
     let mut files: Vec<File> = Vec::new();
     loop {
@@ -188,7 +186,7 @@ async fn upload(State(state): State<AppState>, user: User, mut form: Multipart) 
 }
 
 /// What the files that wait would do to the plan as it stands now.
-async fn show(State(state): State<AppState>, user: User, Path(id): Path<String>) -> Result<Response, Error> {
+async fn show(Here(state): Here, user: User, Path(id): Path<String>) -> Result<Response, Error> {
     user.at_least(Role::Manager)?;
     let Some(files) = uploads::waiting(state.keeper.db(), user.account.id, &id).await? else {
         return gone(&state, &user).await;
@@ -215,7 +213,7 @@ async fn too_large(state: &AppState, user: &User) -> Result<Response, Error> {
 async fn compared(state: &AppState, user: &User, files: Vec<File>) -> Result<Preview, Error> {
     let _place = unpacking::place(state, user.actor()).await;
     let data = worked_out(move || read_upload(&files)).await?;
-    let (plan, beside) = (state.keeper.plan(), texts::beside(state.keeper.db(), &data).await?);
+    let (plan, beside) = (state.keeper.plan(), state.keeper.texts_beside(&data).await?);
     let today = state.today();
     worked_out(move || preview_beside(&plan, &data, &beside, today)).await
 }
@@ -257,14 +255,9 @@ impl For {
     }
 }
 
-async fn export(
-    State(state): State<AppState>,
-    user: User,
-    peer: Peer,
-    Query(wanted): Query<For>,
-) -> Result<Response, Error> {
+async fn export(Here(state): Here, user: User, peer: Peer, Query(wanted): Query<For>) -> Result<Response, Error> {
     doors::note(&state, Deed::Export, &user.account, &peer, "everything").await?;
-    let (plan, texts) = (state.keeper.plan(), texts::all(state.keeper.db()).await?);
+    let (plan, texts) = (state.keeper.plan(), state.keeper.all_texts().await?);
     let folded = worked_out(move || {
         let files = csv::files_of(&user.eyes(&plan), &texts);
         let files: Vec<_> = files.into_iter().map(|(name, text)| (name, wanted.fit(text))).collect();
@@ -277,7 +270,7 @@ async fn export(
 }
 
 async fn export_one(
-    State(state): State<AppState>,
+    Here(state): Here,
     user: User,
     peer: Peer,
     Path(name): Path<String>,
@@ -286,7 +279,7 @@ async fn export_one(
     let file = kinds::file(&name).ok_or(Error::NotFound)?;
     doors::note(&state, Deed::Export, &user.account, &peer, file.name).await?;
     let plan = state.keeper.plan();
-    let texts = if file.kind == Kind::Text { texts::all(state.keeper.db()).await? } else { Vec::new() };
+    let texts = if file.kind == Kind::Text { state.keeper.all_texts().await? } else { Vec::new() };
     let text = worked_out(move || wanted.fit(csv::file_text(&user.eyes(&plan), &texts, file.name))).await?;
     Ok(answer::csv(file.name, text))
 }
