@@ -56,3 +56,33 @@ test("the page is accessible, says what is wrong with a question, and lets other
   await page.goto("/schedule/tuck-in?go=yes&until=2026-01-01");
   await expect(page.getByRole("alert")).toHaveText("The last day is to be today or later, within ten years.");
 });
+
+test("a longer search is stopped, a task is left as it is, and the rest is tried in a draft in the room one came from", async ({ page }) => {
+  await signIn(page);
+  await page.goto("/schedule/gantt");
+  await page.getByRole("link", { name: "Tuck in", exact: true }).first().click();
+  await page.goto(`${page.url()}&dates=unpinned&until=2026-04-24`);
+  await expect(line(page, "A second set of boards")).toContainText("If it might end later, it would end on");
+  await page.getByRole("link", { name: /^Look harder/ }).click();
+  await expect(page.getByText(/ways tried$/)).toBeVisible();
+  await page.getByRole("button", { name: "Stop and show the best so far" }).click();
+  await expect(page.getByRole("heading", { name: /find a place/ })).toBeFocused();
+  await page.getByRole("link", { name: "Leave Path lights as it is" }).click();
+  await expect(page.getByText("1 task stays as it is.")).toBeVisible();
+  await expect(line(page, "Path lights")).toHaveCount(0);
+  await accessible(page);
+  await page.getByRole("button", { name: "Try it in a draft" }).click();
+  await expect(page).toHaveURL(/\/schedule\/gantt$/);
+  await expect(page.locator(".bar.is-draft")).toContainText("tasks tucked in");
+  await expect(page.locator(".row .in-live").first(), "the live plan as ghosts").toBeVisible();
+  await accessible(page);
+});
+
+test("a chosen task is placed, and other work of its people is said to count", async ({ page }) => {
+  await signIn(page);
+  await page.goto("/tasks?q=Dune+paint&col=title");
+  await page.locator("#rows .chosen input").first().check();
+  await page.getByRole("link", { name: "Tuck in", exact: true }).click();
+  await expect(page.getByText("1 task is chosen.")).toBeVisible();
+  await expect(page.getByText(/^Work that is not looked at here stands and counts: .* of Pilar/)).toBeVisible();
+});

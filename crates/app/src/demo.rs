@@ -2,9 +2,12 @@
 
 use crate::{Database, explain, files::take_over};
 use clap::Args;
-use snug_core::{Day, Role, settings::Settings};
+use snug_core::{Command, Day, Role, TaskId, kinds::Kind, network::Mode, settings::Settings};
 use snug_exchange::csv::read_folder;
-use snug_store::accounts;
+use snug_store::{
+    Keeper, accounts,
+    drafts::{self, Origin},
+};
 use snug_web::{Demo, Shelf};
 use std::path::PathBuf;
 
@@ -72,5 +75,26 @@ pub async fn run(args: DemoArgs) -> Result<(), String> {
         let made = accounts::create(keeper.db(), email, name, role, PASSWORD.to_owned()).await;
         made.map_err(|error| explain(&error))?;
     }
-    Ok(())
+    try_something(&keeper, today).await
+}
+
+/// A shared draft to look at: the casting begins two weeks later, and what follows with it.
+async fn try_something(keeper: &Keeper, today: Day) -> Result<(), String> {
+    const OWNER: &str = ACCOUNTS[1].0;
+    let plan = keeper.plan();
+    let casting = plan.find(Kind::Task, "T04").and_then(|id| plan.tasks.get(&TaskId(id)));
+    let owner = accounts::by_email(keeper.db(), OWNER).await.map_err(|error| explain(&error))?;
+    let (Some((casting, start)), Some(owner)) = (casting.and_then(|task| Some((task, task.start?))), owner) else {
+        return Ok(());
+    };
+    let made = async {
+        let origin = Origin::Live(plan.revision);
+        let id = drafts::make(keeper.db(), owner.id, ("Casting two weeks later", true), origin, today).await?;
+        let tasks = vec![((**casting).clone(), start + 14)];
+        if let Some(draft) = keeper.of_draft(id).await? {
+            draft.submit(OWNER, Command::MoveTasks { tasks, mode: Mode::Push }, today).await?;
+        }
+        Ok::<_, snug_store::Error>(())
+    };
+    made.await.map_err(|error| explain(&error))
 }

@@ -11,7 +11,7 @@ use snug_core::{
         Task, Unit,
     },
     settings::{Envelope, Settings},
-    tuck_in::{Ask, MayDate, MayGive, Obstacle, Proposal, Row, Scope, Why, breaches, propose},
+    tuck_in::{Ask, Help, MayDate, MayGive, Obstacle, Proposal, Row, Scope, Why, breaches, elsewhere, helps, propose},
 };
 use std::{collections::BTreeSet, sync::Arc};
 use support::day;
@@ -233,4 +233,44 @@ fn dates_that_stand_move_only_where_that_is_asked_for_and_what_is_begun_stays() 
     assert_eq!(some.rows.iter().map(|row| row.task.0).collect::<Vec<_>>(), [31, 33]);
     assert!(row(&some, 33).is_sizeless && row(&some, 33).why == [Obstacle::Sizeless]);
     assert_eq!(some.score.left_out, 0, "it waits, and is not left out");
+}
+
+/// What would help a task.
+fn help(plan: &Plan, ask: &Ask, id: i32) -> Vec<Help> {
+    let found = asked(plan, ask);
+    helps(plan, ask, &found, row(&found, id))
+}
+
+#[test]
+fn what_would_help_is_somebody_a_link_a_day_off_or_more_time() {
+    let due = |task: &mut Task| task.due = Some(day(1));
+    // Two days of work, due on the second one, and its own person is taken for a week.
+    let hold =
+        Change::Booking(Edit::new(Booking { project: None, ..support::booking(500, 1, 0, 4, 480, Unit::PerDay) }));
+    let busy = plan([task(21, &[1], 16, due), hold]);
+    assert_eq!(help(&busy, &Ask::new(day(0)), 21), [Help::Person(PersonId(2), day(1))]);
+    // It waits for a day of other work, so that it ends a day late.
+    let linked =
+        plan([task(21, &[1], 16, due), task(22, &[2], 8, |_| {}), link(41, 22, 21, LinkKind::FinishStart, 0)]);
+    let found = help(&linked, &Ask::new(day(0)), 21);
+    assert!(found.contains(&Help::Link(LinkId(41), TaskId(22), day(1))), "{found:?}");
+    // Its person is off on the first day.
+    let off = plan([task(21, &[1], 16, due), Change::Absence(Edit::new(support::absence(9, 1, 0, 0, None)))]);
+    let found = help(&off, &Ask::new(day(0)), 21);
+    assert!(found.contains(&Help::DaysOff(PersonId(1), (day(0), day(0)), day(1))), "{found:?}");
+    // What is in time needs no help, and of what does not fit at all it is said when it would.
+    assert_eq!(help(&plan([task(21, &[1], 16, due)]), &Ask::new(day(0)), 21), []);
+    let long = plan([task(21, &[1], 80, |_| {})]);
+    let ask = Ask { until: day(4), ..Ask::new(day(0)) };
+    assert_eq!(help(&long, &ask, 21), [Help::Later(day(11))], "ten days of eight hours");
+}
+
+#[test]
+fn other_work_of_those_who_are_given_some_is_told_where_less_than_all_is_placed() {
+    let dated = |task: &mut Task| (task.start, task.finish) = (Some(day(0)), Some(day(4)));
+    let both = plan([task(21, &[1], 8, |_| {}), task(22, &[1], 10, dated), task(23, &[2], 10, dated)]);
+    let ask = Ask { scope: Scope { tasks: vec![TaskId(21)], ..Scope::default() }, ..Ask::new(day(0)) };
+    assert_eq!(elsewhere(&both, &ask, &asked(&both, &ask)).into_iter().collect::<Vec<_>>(), [(PersonId(1), 600)]);
+    let all = Ask::new(day(0));
+    assert!(elsewhere(&both, &all, &asked(&both, &all)).is_empty(), "everything is looked at");
 }

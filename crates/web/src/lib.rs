@@ -56,7 +56,7 @@ use axum::{
     routing::get,
 };
 use chrono::Utc;
-use snug_core::Day;
+use snug_core::{Day, Plan};
 use snug_store::{DatabaseConnection, Keeper, Seal};
 use std::{sync::Arc, time::Duration};
 use tokio_util::{sync::CancellationToken, task::TaskTracker};
@@ -69,8 +69,11 @@ use tower_sessions::{Expiry, SessionManagerLayer, cookie::SameSite, cookie::time
 /// What every handler can ask for.
 #[derive(Clone, FromRef)]
 pub struct AppState {
-    /// The plan and its database.
+    /// The plan and its database: the live plan, or the draft that is worked in.
     pub keeper: Arc<Keeper>,
+    /// The live plan, where a draft is worked in.
+    #[from_ref(skip)]
+    live: Option<Arc<Keeper>>,
     /// How the server was started.
     pub options: Arc<Options>,
     /// Counts attempts to come in.
@@ -132,6 +135,7 @@ impl AppState {
     pub fn new(keeper: Arc<Keeper>, options: Options) -> Self {
         Self {
             keeper,
+            live: None,
             options: Arc::new(options),
             limits: Arc::default(),
             kept: Arc::default(),
@@ -149,6 +153,11 @@ impl AppState {
     /// The civil day it is in the workspace.
     pub fn today(&self) -> Day {
         self.options.today.unwrap_or_else(|| Day::from_date(Utc::now().with_timezone(&self.zone()).date_naive()))
+    }
+
+    /// The live plan as it stands, where a draft is worked in: what is otherwise there is drawn beside the draft.
+    fn live_plan(&self) -> Option<Arc<Plan>> {
+        self.live.as_ref().map(|live| live.plan())
     }
 
     /// The workspace's time zone.

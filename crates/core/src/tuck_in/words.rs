@@ -1,6 +1,9 @@
 //! Reasons in words: what a planner would say, with everything about one person together.
 
-use super::reasons::{Obstacle, Why};
+use super::{
+    help::Help,
+    reasons::{Obstacle, Why},
+};
 use crate::{Day, PersonId, Plan, TaskId, network::Dates};
 
 /// How days and minutes are written.
@@ -54,6 +57,24 @@ impl Words<'_> {
             said.push(format!("{name} {}", parts.join(", ")));
         }
         said.join("; ")
+    }
+
+    /// `If Dov Anker did it, it would end on 24 March`: what would help, in words.
+    #[must_use]
+    pub fn help(&self, plan: &Plan, help: &Help) -> String {
+        let name = |id: &PersonId| plan.people.get(id).map_or_else(String::new, |it| it.person.name.clone());
+        let day = self.day;
+        match help {
+            Help::Person(id, ends) => format!("If {} did it, it would end on {}", name(id), day(*ends)),
+            Help::Link(_, from, ends) => {
+                let title = plan.tasks.get(from).map_or_else(String::new, |task| task.title.clone());
+                format!("Without the link from “{title}” it would end on {}", day(*ends))
+            }
+            Help::DaysOff(id, off, ends) => {
+                format!("If {} were not off {}, it would end on {}", name(id), self.stretch(*off), day(*ends))
+            }
+            Help::Later(ends) => format!("If it might end later, it would end on {}", day(*ends)),
+        }
     }
 
     fn stretch(&self, (from, to): Dates) -> String {

@@ -68,7 +68,7 @@ async fn of_session(session: &Session, state: &AppState) -> Result<AppState, Err
     let Some(id) = session.get::<i32>(DRAFT).await? else { return Ok(state.clone()) };
     let account = session.get::<i32>(ACCOUNT).await?.unwrap_or_default();
     if let Some(keeper) = open(state, account, id).await? {
-        return Ok(AppState { keeper, ..state.clone() });
+        return Ok(AppState { keeper, live: Some(Arc::clone(&state.keeper)), ..state.clone() });
     }
     leave(session).await?;
     let message = "The draft that you worked in is gone, or not shared any more; this is the live plan";

@@ -175,7 +175,8 @@ pub async fn made(
         None => None,
     };
     let origin = of.as_ref().map_or_else(|| Origin::Live(live.keeper.plan().revision), Origin::Draft);
-    let id = drafts::make(db, user.account.id, (name, shared), origin, live.today()).await?;
+    let name: String = name.chars().take(LONGEST).collect();
+    let id = drafts::make(db, user.account.id, (&name, shared), origin, live.today()).await?;
     let keeper = live.keeper.of_draft(id).await?.ok_or(Error::NotFound)?;
     if let Some(command) = tried
         && let Err(error) = keeper.submit(user.actor(), command, live.today()).await

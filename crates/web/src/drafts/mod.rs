@@ -6,6 +6,7 @@ mod list;
 mod merge;
 
 pub use here::Here;
+pub use list::made;
 
 use crate::AppState;
 use axum::{

@@ -83,10 +83,12 @@ export class Sheet {
     this.askNoMore();
     const submit = form.querySelector("button[type=submit]");
     const back = this.whereIn(form);
+    const fields = new FormData(form, event.submitter);
     submit.disabled = true;
     await this.grid.during(async () => {
-      const answer = await send(form.getAttribute("action"), new FormData(form));
+      const answer = await send(form.getAttribute("action"), fields);
       submit.disabled = false;
+      if (answer.ok && answer.body.go) return location.assign(answer.body.go);
       await this.grid.afterChange(answer, form);
     });
     back();

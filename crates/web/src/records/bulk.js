@@ -39,6 +39,8 @@ function say() {
   }
   form.classList.toggle("has-some", count > 0);
   form.querySelector("[data-count]").textContent = `${count} ticked`;
+  const tuck = form.querySelector("[data-tuck]");
+  if (tuck) tuck.href = `/schedule/tuck-in?${new URLSearchParams({ go: "yes", dates: "unpinned", task: [...chosen].join(","), from: location.pathname + location.search })}`;
   all.checked = count > 0 && count === table.querySelectorAll(".chosen input[name]").length;
 }
 

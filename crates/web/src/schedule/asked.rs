@@ -53,6 +53,9 @@ pub struct Asked {
     pub estimate: String,
     /// How thick a hand makes it, in minutes of a column.
     pub minutes: Option<i32>,
+    /// Whether it is to be tried in a draft of its own.
+    #[serde(rename = "try")]
+    pub tried: String,
     /// The room's address, as JSON.
     pub room: String,
     pub back: String,

@@ -17,17 +17,17 @@ use crate::{
     AppState, Error,
     answer::{self, is_script, refused, safe_back},
     auth::User,
-    drafts::Here,
+    drafts::{self, Here},
 };
 use axum::{
     Form, Json,
-    extract::Path,
+    extract::{Path, State},
     http::HeaderMap,
     response::{IntoResponse, Redirect, Response},
 };
 use serde_json::{Value, json};
 use snug_core::{
-    Command, Day, Plan, Role, TaskId,
+    Command, Day, Plan, Refusal, RefusalCode, Role, TaskId,
     change::{Change, Edit},
     network::line,
 };
@@ -111,8 +111,31 @@ async fn carry_out(state: &AppState, user: &User, asked: &Asked, deed: &str) -> 
     Ok(done)
 }
 
+/// Does something in a draft that is made for it, and goes there.
+async fn try_out(
+    live: &AppState,
+    state: &AppState,
+    user: &User,
+    headers: &HeaderMap,
+    (asked, deed): (&Asked, &str),
+) -> Result<Response, Error> {
+    user.at_least(Role::Lead)?;
+    let plan = state.keeper.plan();
+    let command = command(asked, &plan, deed, (state.today(), user.actor()))?;
+    let name = command.done(&plan);
+    if let Err(problem) = drafts::made(live, state, user, (&name, false), Some(command)).await? {
+        return Err(Refusal::whole(RefusalCode::NotNow, problem).into());
+    }
+    let back = safe_back(&asked.back);
+    if is_script(headers) {
+        return Ok(Json(json!({ "go": back })).into_response());
+    }
+    Ok(Redirect::to(back).into_response())
+}
+
 /// Does something, or says what it would do.
 pub async fn act(
+    State(live): State<AppState>,
     Here(state): Here,
     user: User,
     headers: HeaderMap,
@@ -123,7 +146,7 @@ pub async fn act(
     let done = if deed == "preview" {
         let (state, user) = (state.clone(), user.clone());
         crate::worked_out(move || preview(&state, &user, view, &asked)).await?
-    } else {
+    } else if asked.tried.is_empty() {
         let back = safe_back(&asked.back).to_owned();
         match carry_out(&state, &user, &asked, &deed).await {
             Ok(value) if is_script(&headers) => Ok(Json(value).into_response()),
@@ -136,6 +159,8 @@ pub async fn act(
             }
             Err(error) => Err(error),
         }
+    } else {
+        try_out(&live, &state, &user, &headers, (&asked, &deed)).await
     };
     match done {
         Err(error) if is_script(&headers) => Ok(refused(error, &user.eyes(&state.keeper.plan()))),

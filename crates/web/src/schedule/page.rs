@@ -7,7 +7,7 @@ use super::{
     people::PeopleView,
     picture::key,
     query::{GanttQuery, PATH, Params, ZOOMS},
-    sheet,
+    sheet, tuck,
     views::{View, today_at, ways},
 };
 use crate::{
@@ -60,6 +60,7 @@ struct GanttPage {
     hours: (String, bool),
     clear: String,
     views: Vec<(String, &'static str, bool)>,
+    tuck: String,
     picture: String,
     kept: Vec<(String, String)>,
     kept_cols: Vec<(String, String)>,
@@ -81,7 +82,7 @@ pub async fn page(
     }
     let frame = Frame::of(&state, &user, Room::Schedule).await?;
     let kept = Arc::clone(&state.kept);
-    let query = GanttQuery::read(params, &plan, today);
+    let query = GanttQuery::read(params, &plan, today).beside_live(state.live_plan());
     let texts = sheet::texts_of(&state, &query).await?;
     crate::computed(move || {
         let may_change = user.books();
@@ -121,6 +122,7 @@ pub async fn page(
             hours: (query.href(PATH, |params| params.people = toggled(&params.people)), query.params.people != "no"),
             clear: query.href(PATH, |params| (params.q, params.project) = Default::default()),
             views: ways(View::Gantt, &query.params.project),
+            tuck: tuck::way(&query.params.project, "", &frame.here),
             picture: query.href("/schedule/gantt/export/svg", |_| {}),
             kept: query.kept_besides(&["project", "q", "zoom", "weeks", "beside", "offset"]),
             kept_cols: query.kept_besides(&["cols", "offset"]),

@@ -64,7 +64,7 @@ pub fn chunk(kept: &Kept, (plan, query): (&Plan, &GanttQuery), outline: &Outline
 
 pub async fn rows(Here(state): Here, user: User, Said(params): Said<Params>) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
-    let query = GanttQuery::read(params, &plan, state.today());
+    let query = GanttQuery::read(params, &plan, state.today()).beside_live(state.live_plan());
     let kept = Arc::clone(&state.kept);
     crate::computed(move || {
         let outline = outline(&kept, &plan, &query);
@@ -80,7 +80,7 @@ pub async fn one_row(
     Said(params): Said<Params>,
 ) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
-    let query = GanttQuery::read(params, &plan, state.today());
+    let query = GanttQuery::read(params, &plan, state.today()).beside_live(state.live_plan());
     let of = Of::of_key(&key).ok_or(Error::NotFound)?;
     let line = line_of(&plan, &query, of).ok_or(Error::NotFound)?;
     let kept = Arc::clone(&state.kept);

@@ -18,7 +18,7 @@ use snug_core::{
     cells::Bucket,
     demand::{is_parent, left_of},
     kinds::{BaselineId, Milestone, Task},
-    network::{Dates, Figures, Ground, Whole, figures_of, last_finishes, leaves, progress, span, wholes},
+    network::{Dates, Figures, Ground, Whole, dates_of, figures_of, last_finishes, leaves, progress, span, wholes},
 };
 use std::{
     collections::{BTreeMap, HashMap},
@@ -72,6 +72,8 @@ pub struct Bar {
     pub would: String,
     /// Where the baseline has it, as a path.
     pub beside: String,
+    /// Where the live plan has it, if a draft is shown that has it elsewhere, as a path.
+    pub live: String,
 }
 
 /// A row.
@@ -219,6 +221,7 @@ impl<'a> Drawing<'a> {
                     leaves.iter().filter_map(|task| self.would.get(&task.id).copied().or(task.start.zip(task.finish)));
                 bar.would = span(all).filter(|_| moved).map_or_else(String::new, |dates| self.outline(dates, 8.0));
                 bar.beside = self.ghost(task.id);
+                bar.live = dates.map_or_else(String::new, |dates| self.in_live(task.id, dates, 8.0));
             }
             row.ends = dates.filter(|_| self.may_change).map(|dates| self.ends(dates));
             row.slip = dates.and_then(|dates| self.slipped(task.id, dates));
@@ -282,8 +285,9 @@ impl<'a> Drawing<'a> {
         let network = figures.filter(|_| query.shows_network());
         let ghost = self.ghost(task.id);
         let would = self.would.get(&task.id).map_or_else(String::new, |dates| self.outline(*dates, thick));
+        let live = self.in_live(task.id, dates, thick);
         let seen = part(query, dates);
-        if seen.is_none() && ghost.is_empty() && would.is_empty() {
+        if seen.is_none() && ghost.is_empty() && would.is_empty() && live.is_empty() {
             return None;
         }
         let mut bar = Bar {
@@ -295,6 +299,7 @@ impl<'a> Drawing<'a> {
             critical: String::new(),
             would,
             beside: ghost,
+            live,
         };
         if let Some((from, to)) = seen {
             let share = f64::from(progress(self.plan, task)) / 10_000.0;
@@ -343,6 +348,7 @@ impl<'a> Drawing<'a> {
             critical: String::new(),
             would: String::new(),
             beside: String::new(),
+            live: String::new(),
         })
     }
 
@@ -354,6 +360,12 @@ impl<'a> Drawing<'a> {
             floor: MIDDLE + thick / 2.0,
         });
         Shapes(seen.into_iter().collect()).to_string()
+    }
+
+    /// Where the live plan has a task that a draft has on these dates; nothing where it has it there, too.
+    fn in_live(&self, task: TaskId, dates: Dates, thick: f64) -> String {
+        let there = self.query.live.as_ref().and_then(|live| dates_of(live, task)).filter(|there| *there != dates);
+        there.map_or_else(String::new, |there| self.outline(there, thick))
     }
 
     fn ghost(&self, task: TaskId) -> String {

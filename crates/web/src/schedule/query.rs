@@ -13,7 +13,7 @@ use snug_core::{
     network::leaves,
     settings::DateOrder,
 };
-use std::collections::BTreeSet;
+use std::{collections::BTreeSet, sync::Arc};
 
 /// Where the Gantt stands.
 pub const PATH: &str = "/schedule/gantt";
@@ -81,6 +81,8 @@ pub struct GanttQuery {
     pub order: DateOrder,
     /// The columns of the outline.
     pub cols: Vec<Col>,
+    /// The live plan beside a draft that is shown.
+    pub live: Option<Arc<Plan>>,
 }
 
 impl GanttQuery {
@@ -102,12 +104,18 @@ impl GanttQuery {
             beside: plan.find(Kind::Baseline, &params.beside).map(BaselineId),
             order: plan.settings.date_order,
             cols: chosen(&params.cols),
+            live: None,
             zoom: usual.0,
             today,
             from,
             weeks,
             params,
         }
+    }
+
+    /// The same for a draft, beside the live plan.
+    pub fn beside_live(self, live: Option<Arc<Plan>>) -> Self {
+        Self { live, ..self }
     }
 
     /// Whether a column of the outline is shown.

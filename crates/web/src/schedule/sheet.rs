@@ -6,6 +6,7 @@ use super::{
     picture::Drawing,
     query::GanttQuery,
     says::{broken, float, means, slip},
+    tuck,
 };
 use crate::{
     AppState, Error,
@@ -66,6 +67,8 @@ struct TaskSheet {
     start: String,
     finish: String,
     is_leaf: bool,
+    /// Where a place is looked for it; nothing where it is done, or a whole.
+    tuck: Option<String>,
     broken: usize,
     meanings: &'static [(&'static str, &'static str)],
     may_change: bool,
@@ -191,6 +194,7 @@ fn of_task(
         start: task.start.map(|day| day.to_string()).unwrap_or_default(),
         finish: task.finish.map(|day| day.to_string()).unwrap_or_default(),
         is_leaf,
+        tuck: (is_leaf && !task.is_done()).then(|| tuck::way("", &task.id.to_string(), &back)),
         broken: broken_links,
         meanings: &MEANINGS,
         may_change: drawing.may_change,

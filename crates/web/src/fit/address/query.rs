@@ -19,7 +19,7 @@ use snug_core::{
     load::{Group, Measure, Query},
     settings::DateOrder,
 };
-use std::collections::BTreeSet;
+use std::{collections::BTreeSet, sync::Arc};
 
 /// The address as it comes. A word that is not known is said to be none; a number or a day that makes no sense is taken as not said.
 #[derive(Clone, Debug, Default, Deserialize)]
@@ -116,6 +116,8 @@ pub struct FitQuery {
     pub offset: usize,
     /// What the address asks for that there is not, a sentence each; nothing else is shown in its place.
     pub unknown: Vec<String>,
+    /// The live plan beside a draft that is shown.
+    pub live: Option<Arc<Plan>>,
     /// Today.
     pub today: Day,
     /// How dates are written.
@@ -189,6 +191,7 @@ impl FitQuery {
             at: params.at.parse().ok(),
             offset: params.offset.parse().unwrap_or(0),
             unknown: unknown(params, plan),
+            live: None,
             today,
             order: settings.date_order,
         }

@@ -40,7 +40,7 @@ impl FromRequestParts<AppState> for View {
         let Here(state) = Here::from_request_parts(parts, state).await?;
         let Params(params) = Params::of(&parts.uri);
         let plan = state.keeper.plan();
-        let query = FitQuery::read(&params, &plan, state.today());
+        let query = FitQuery { live: state.live_plan(), ..FitQuery::read(&params, &plan, state.today()) };
         Ok(Self { plan, query })
     }
 }

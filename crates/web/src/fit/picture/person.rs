@@ -73,6 +73,8 @@ pub struct RowView {
     pub free: Shapes,
     /// What was worked on past days; nothing where it is not asked for, or not seen.
     pub worked: Rim,
+    /// What the live plan has, where a draft is shown that has something else.
+    pub live: Rim,
     pub spill: Shapes,
     /// Days across the picture, and its height in pixels.
     pub days: i32,
@@ -145,6 +147,7 @@ pub fn row(groups: &Groups<'_>, plan: &Plan, entry: &Entry, query: &FitQuery, pa
         lanes,
         free,
         worked: worked(plan, entry, query, &pile),
+        live: in_live(entry, query, &list(&load.load), &pile),
         spill: pile.spill(),
         days: query.days(),
         picture: query.height.picture(),
@@ -178,6 +181,16 @@ fn worked(plan: &Plan, entry: &Entry, query: &FitQuery, pile: &Pile) -> Rim {
         }
     }
     pile.line(&minutes)
+}
+
+/// What the live plan has on the days of the window, as a line over a draft's strata; nothing where it has the same.
+fn in_live(entry: &Entry, query: &FitQuery, drawn: &[i32], pile: &Pile) -> Rim {
+    let live = query.live.as_ref().and_then(|live| Some((live, live.people.get(&entry.person.id)?)));
+    let Some((live, there)) = live else { return Rim::default() };
+    let window = query.window();
+    let load = PersonCells::of(live, there, &window, query.zoom, false).load;
+    let minutes: Vec<i32> = load.load.days(load.days.indexes(window.from, window.to)).collect();
+    if minutes == drawn { Rim::default() } else { pile.line(&minutes) }
 }
 
 /// The tasks of a person where they lie inside the layers of their projects.

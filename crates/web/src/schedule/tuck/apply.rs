@@ -2,19 +2,20 @@
 
 use super::{MOST, asked::Asked};
 use crate::{
-    Error, answer,
+    AppState, Error, answer,
     auth::User,
     columns::{Pairs, sent},
-    drafts::Here,
+    drafts::{self, Here},
     frame::Flash,
     words,
 };
 use axum::{
     Form,
+    extract::State,
     response::{IntoResponse as _, Redirect, Response},
 };
 use snug_core::{
-    Command, Day, PersonId, Plan, Refusal, Role, Tag, TaskId,
+    Command, Day, PersonId, Plan, Refusal, RefusalCode, Role, Tag, TaskId,
     kinds::{Assignees, Task},
     tuck_in::{Tucked, with_needs},
 };
@@ -56,8 +57,14 @@ fn ticked(plan: &Plan, today: Day, pairs: &Pairs) -> Result<Vec<Tucked>, Refusal
     offered.iter().filter(|(id, _)| wanted.contains(id)).map(|(_, text)| tucked(plan, text)).collect()
 }
 
-/// Gives what is ticked its days and people. Where the plan has changed so that it no longer fits, it is searched for again.
-pub async fn apply(Here(state): Here, user: User, Form(pairs): Form<Pairs>) -> Result<Response, Error> {
+/// Gives what is ticked its days and people, in a draft that is made for it where it is only to be tried. Where the plan has changed so that
+/// it no longer fits, it is searched for again.
+pub async fn apply(
+    State(live): State<AppState>,
+    Here(state): Here,
+    user: User,
+    Form(pairs): Form<Pairs>,
+) -> Result<Response, Error> {
     user.at_least(Role::Lead)?;
     let plan = state.keeper.plan();
     let word = |name: &str| sent(&pairs, name).to_owned();
@@ -68,15 +75,25 @@ pub async fn apply(Here(state): Here, user: User, Form(pairs): Form<Pairs>) -> R
         until: word("until"),
         dates: word("dates"),
         people: word("people"),
+        pin: word("pin"),
+        from: word("from"),
         go: String::new(),
     };
     let refusal = match ticked(&plan, state.today(), &pairs) {
         Ok(tasks) if tasks.is_empty() => Refusal::value("take", "Nothing is ticked.".to_owned()),
+        Ok(tasks) if !word("try").is_empty() => {
+            let command = Command::TuckIn { tasks };
+            let name = command.done(&plan);
+            match drafts::made(&live, &state, &user, (&name, false), Some(command)).await? {
+                Ok(_) => return Ok(Redirect::to(asked.room()).into_response()),
+                Err(problem) => Refusal::whole(RefusalCode::NotNow, problem),
+            }
+        }
         Ok(tasks) => {
             let command = Command::TuckIn { tasks };
             let title = command.done(&plan);
             match answer::carry_out(&state, &user, command).await {
-                Ok(outcome) => return answer::back_to(&user, &asked.address(false), title, &outcome).await,
+                Ok(outcome) => return answer::back_to(&user, &asked.address(""), title, &outcome).await,
                 Err(Error::Store(snug_store::Error::Refused(refusal))) => refusal,
                 Err(error) => return Err(error),
             }
@@ -85,5 +102,5 @@ pub async fn apply(Here(state): Here, user: User, Form(pairs): Form<Pairs>) -> R
     };
     let message = format!("{} Below is what fits now.", words::capital(&refusal.message));
     Flash { problem: true, ..Flash::plain(message) }.leave(&user.session).await?;
-    Ok(Redirect::to(&asked.address(true)).into_response())
+    Ok(Redirect::to(&asked.address("yes")).into_response())
 }

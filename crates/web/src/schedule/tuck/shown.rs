@@ -1,13 +1,14 @@
 //! A proposal as it is shown: in sentences, and as lines with what was and what would be.
 
-use super::{Span, placed};
+use super::{Span, asked::Asked, placed};
 use crate::words;
 use snug_core::{
     Day, Plan, Tag,
     kinds::Task,
     network::Dates,
-    tuck_in::{Proposal, Row, Words},
+    tuck_in::{Ask, Proposal, Row, Words, elsewhere as elsewhere_in, helps},
 };
+use std::time::{Duration, Instant};
 
 /// The most days that are drawn; what lies behind is told in words alone.
 const MOST_DAYS: i32 = 400;
@@ -40,6 +41,10 @@ pub struct Line {
     pub after: Option<Bar>,
     /// Why it is not earlier, or later, or left out.
     pub why: String,
+    /// What would help it, a sentence each.
+    pub helps: Vec<String>,
+    /// The address that leaves it as it is; nothing where it stays anyway, or has no dates.
+    pub pin: Option<String>,
     /// What is sent back when it is ticked: first and last day, and who was chosen; nothing where nothing is to be done.
     pub takes: Option<(Day, Day, String)>,
 }
@@ -134,7 +139,7 @@ pub fn order(plan: &Plan, row: &Row) -> (u8, i64, Option<Dates>, String) {
 }
 
 /// A row as a line.
-pub fn line(plan: &Plan, row: &Row, span: Span, hue: &dyn Fn(&Task) -> usize) -> Option<Line> {
+pub fn line(plan: &Plan, row: &Row, span: Span, hue: &dyn Fn(&Task) -> usize, asked: &Asked) -> Option<Line> {
     let task = plan.tasks.get(&row.task)?;
     let order = plan.settings.date_order;
     let why = Words { day: &|day| words::day(day, order), hours: &words::hours }.of(plan, &row.why);
@@ -157,9 +162,51 @@ pub fn line(plan: &Plan, row: &Row, span: Span, hue: &dyn Fn(&Task) -> usize) ->
         } else {
             words::capital(&why)
         },
+        helps: Vec::new(),
+        pin: row
+            .before
+            .filter(|before| Some(*before) != row.dates && row.dates.is_some())
+            .map(|_| asked.pinning(task.id)),
         takes: row
             .dates
             .filter(|_| is_new)
             .map(|(start, finish)| (start, finish, chosen.map(|id| id.0.to_string()).unwrap_or_default())),
     })
+}
+
+/// How many lines are told what would help, and how long that may take.
+const HELPED: usize = 8;
+const PATIENCE: Duration = Duration::from_millis(600);
+
+/// Says what would help those that are left out or late, which stand first.
+pub fn add_help(lines: &mut [Line], (plan, ask, proposal): (&Plan, &Ask, &Proposal), rows: &[&Row]) {
+    let order = plan.settings.date_order;
+    let words = Words { day: &|day| words::day(day, order), hours: &words::hours };
+    let begun = Instant::now();
+    for (line, row) in lines.iter_mut().zip(rows).take(HELPED) {
+        if begun.elapsed() > PATIENCE {
+            return;
+        }
+        line.helps = helps(plan, ask, proposal, row).iter().map(|help| words.help(plan, help)).collect();
+    }
+}
+
+/// `Other work counts, too: 24 h of Oona Varga, 12 h of Dov Anker.`
+pub fn elsewhere(plan: &Plan, ask: &Ask, proposal: &Proposal) -> String {
+    /// Of more people only the number is told.
+    const TOLD: usize = 6;
+    let mut others: Vec<_> = elsewhere_in(plan, ask, proposal).into_iter().collect();
+    if others.is_empty() {
+        return String::new();
+    }
+    others.sort_by_key(|(id, minutes)| (-minutes, *id));
+    let told = others.iter().take(TOLD).filter_map(|(id, minutes)| {
+        let name = &plan.people.get(id)?.person.name;
+        Some(format!("{} of {name}", words::hours(*minutes)))
+    });
+    let told = told.collect::<Vec<_>>().join(", ");
+    let more = others.len().saturating_sub(TOLD);
+    let more =
+        if more == 0 { String::new() } else { format!(" and {}", words::count(more, "other person", "other people")) };
+    format!("Work that is not looked at here stands and counts: {told}{more}.")
 }
