@@ -67,7 +67,7 @@ test("a longer search is stopped, a task is left as it is, and the rest is tried
   await expect(page.getByText(/ways tried$/)).toBeVisible();
   await page.getByRole("button", { name: "Stop and show the best so far" }).click();
   await expect(page.getByRole("heading", { name: /find a place/ })).toBeFocused();
-  await page.getByRole("link", { name: "Leave Path lights as it is" }).click();
+  await page.getByRole("link", { name: "Leave it as it is: Path lights" }).click();
   await expect(page.getByText("1 task stays as it is.")).toBeVisible();
   await expect(line(page, "Path lights")).toHaveCount(0);
   await accessible(page);
@@ -82,7 +82,7 @@ test("a chosen task is placed, and other work of its people is said to count", a
   await signIn(page);
   await page.goto("/tasks?q=Dune+paint&col=title");
   await page.locator("#rows .chosen input").first().check();
-  await page.getByRole("link", { name: "Tuck in", exact: true }).click();
+  await page.locator("[data-tuck]").click();
   await expect(page.getByText("1 task is chosen.")).toBeVisible();
   await expect(page.getByText(/^Work that is not looked at here stands and counts: .* of Pilar/)).toBeVisible();
 });

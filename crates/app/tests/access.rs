@@ -34,6 +34,8 @@ fn pages(person: &str, task: &str) -> Vec<String> {
         "/fit/tray",
         "/looks/fit",
         "/fit/pocket",
+        "/fit/even-out",
+        "/fit/even-out?tool=unworked",
         "/fit/table?angle=role",
         "/fit/head?angle=team&group=team%3Asparks",
         "/fit/export/csv",
@@ -67,6 +69,9 @@ fn pages(person: &str, task: &str) -> Vec<String> {
         "/schedule/outline",
         "/schedule/baselines?baseline=B-moon",
         "/schedule/tuck-in?go=yes",
+        "/drafts",
+        "/drafts/1/compare",
+        "/drafts/1/merge",
         "/schedule/outline/rows",
         "/hours",
         "/hours/actuals",
@@ -132,46 +137,12 @@ fn pages(person: &str, task: &str) -> Vec<String> {
     pages
 }
 
-#[test]
-fn every_route_against_every_role() {
-    let database = Database::with_demo();
-    let server = Server::start(&database);
+/// What changes something: the address, the least role, and a form that would do, in which # is the role's number.
+fn writes(database: &Database) -> Vec<(String, usize, Form)> {
     let one = |sql: &str| database.query(sql);
     let person = one("SELECT id FROM person WHERE email = 'oona@tidewater.test'");
-    let task = one("SELECT id FROM task WHERE reference = 'T06'");
-    let plain = Client::builder().redirect(Policy::none()).build().unwrap();
-    let clients: Vec<Client> = ROLES.iter().map(|(who, _)| server.signed_in(who)).collect();
-    let team = one("SELECT id FROM team WHERE code = 'workshop'");
     let project = one("SELECT id FROM project WHERE code = 'moon'");
-    let note = one("SELECT min(id) FROM text_note WHERE slot = 'note'");
     let risk = one("SELECT min(id) FROM risk");
-    let of_views = [
-        format!("/schedule/long/rows/t{team}"),
-        format!("/schedule/long/sheet?row=t{team}"),
-        format!("/schedule/projects/{project}"),
-        format!("/schedule/projects/{project}/notes"),
-        format!("/schedule/projects/{project}/notes/{note}"),
-    ];
-    let file = one("SELECT min(id) FROM attachment WHERE media LIKE 'image/%'");
-    let files = [format!("/files/{file}"), format!("/files/{file}/small")];
-    for path in pages(&person, &task).into_iter().chain(files).chain(of_views) {
-        let out = plain.get(server.at(&path)).send().unwrap();
-        assert_eq!(out.status(), StatusCode::SEE_OTHER, "{path}, signed out");
-        for ((_, role), client) in ROLES.iter().zip(&clients) {
-            assert_eq!(client.get(server.at(&path)).send().unwrap().status(), StatusCode::OK, "{path}, {role}");
-        }
-    }
-
-    for ((_, role), client) in ROLES.iter().zip(&clients) {
-        let status = client.get(server.at("/setup/security")).send().unwrap().status();
-        assert_eq!(status == StatusCode::OK, *role == "administrator", "the security log, {role}");
-        for money in ["/hours/money", "/hours/money.csv"] {
-            let status = client.get(server.at(money)).send().unwrap().status();
-            assert_eq!(status == StatusCode::OK, ["manager", "administrator"].contains(role), "{money}, {role}");
-        }
-    }
-
-    // What changes something: the address, the least role, and a form that would do, in which # is the role's number.
     let booking: Form =
         [("person", person.as_str()), ("start", "2026-03-16"), ("end", "2026-03-20"), ("amount", "0.25h/d")]
             .map(|(name, value)| (name, value.to_owned()))
@@ -244,6 +215,14 @@ fn every_route_against_every_role() {
         ("/milestones", LEAD, form(&[("name", "New #"), ("date", "2026-04-01")])),
         ("/schedule/baselines", LEAD, form(&[("project", "moon"), ("name", "")])),
         ("/schedule/tuck-in", LEAD, form(&[("take", "1")])),
+        ("/schedule/tuck-in/stop", VIEWER, form(&[("id", "search0#")])),
+        ("/fit/even-out", LEAD, form(&[("revision", "0")])),
+        ("/drafts", LEAD, form(&[("name", "")])),
+        ("/drafts/leave", VIEWER, form(&[])),
+        ("/drafts/9999", VIEWER, form(&[("name", "Another name")])),
+        ("/drafts/9999/enter", VIEWER, form(&[])),
+        ("/drafts/9999/drop", VIEWER, form(&[])),
+        ("/drafts/9999/merge", MEMBER, form(&[])),
         ("/schedule/tasks/add", LEAD, form(&[("to", "p9999"), ("title", "New #")])),
         ("/schedule/tasks/write", LEAD, form(&[("to", "p9999"), ("text", "New #")])),
         ("/schedule/tasks/push", LEAD, form(&[("seen", "{}"), ("shift", "1")])),
@@ -296,6 +275,48 @@ fn every_route_against_every_role() {
         ("/undo", VIEWER, form(&[])),
         ("/redo", VIEWER, form(&[])),
     ];
+    writes.into_iter().map(|(path, least, form)| (path.to_owned(), least, form)).collect()
+}
+
+#[test]
+fn every_route_against_every_role() {
+    let database = Database::with_demo();
+    let server = Server::start(&database);
+    let one = |sql: &str| database.query(sql);
+    let person = one("SELECT id FROM person WHERE email = 'oona@tidewater.test'");
+    let task = one("SELECT id FROM task WHERE reference = 'T06'");
+    let plain = Client::builder().redirect(Policy::none()).build().unwrap();
+    let clients: Vec<Client> = ROLES.iter().map(|(who, _)| server.signed_in(who)).collect();
+    let team = one("SELECT id FROM team WHERE code = 'workshop'");
+    let project = one("SELECT id FROM project WHERE code = 'moon'");
+    let note = one("SELECT min(id) FROM text_note WHERE slot = 'note'");
+    let of_views = [
+        format!("/schedule/long/rows/t{team}"),
+        format!("/schedule/long/sheet?row=t{team}"),
+        format!("/schedule/projects/{project}"),
+        format!("/schedule/projects/{project}/notes"),
+        format!("/schedule/projects/{project}/notes/{note}"),
+    ];
+    let file = one("SELECT min(id) FROM attachment WHERE media LIKE 'image/%'");
+    let files = [format!("/files/{file}"), format!("/files/{file}/small")];
+    for path in pages(&person, &task).into_iter().chain(files).chain(of_views) {
+        let out = plain.get(server.at(&path)).send().unwrap();
+        assert_eq!(out.status(), StatusCode::SEE_OTHER, "{path}, signed out");
+        for ((_, role), client) in ROLES.iter().zip(&clients) {
+            assert_eq!(client.get(server.at(&path)).send().unwrap().status(), StatusCode::OK, "{path}, {role}");
+        }
+    }
+
+    for ((_, role), client) in ROLES.iter().zip(&clients) {
+        let status = client.get(server.at("/setup/security")).send().unwrap().status();
+        assert_eq!(status == StatusCode::OK, *role == "administrator", "the security log, {role}");
+        for money in ["/hours/money", "/hours/money.csv"] {
+            let status = client.get(server.at(money)).send().unwrap().status();
+            assert_eq!(status == StatusCode::OK, ["manager", "administrator"].contains(role), "{money}, {role}");
+        }
+    }
+
+    let writes = writes(&database);
     for (path, least, form) in &writes {
         let status = |client: &Client, at: usize| {
             let form: Vec<(&str, String)> =
@@ -317,6 +338,40 @@ fn every_route_against_every_role() {
     assert_eq!(one("SELECT count(*) FROM booking WHERE amount = 15"), "3");
     assert_eq!(one("SELECT count(*) FROM person WHERE email LIKE 'new%'"), "2");
     assert_eq!(one("SELECT count(*) FROM task WHERE title LIKE 'New %'"), "3");
+}
+
+/// Whoever works in a draft sees it on every page, and nothing that they do there gets past it into the live plan.
+#[test]
+fn what_is_done_in_a_draft_leaves_the_live_plan_as_it_is() {
+    let database = Database::with_demo();
+    let server = Server::start(&database);
+    let one = |sql: &str| database.query(sql);
+    let person = one("SELECT id FROM person WHERE email = 'oona@tidewater.test'");
+    let task = one("SELECT id FROM task WHERE reference = 'T06'");
+    let live =
+        || one("SELECT concat_ws(' ', w.revision, (SELECT count(*) FROM ledger WHERE draft = 0)) FROM workspace w");
+    let (before, client) = (live(), server.signed_in("mira"));
+    client.post(server.at("/drafts/1/enter")).form(&[("back", "/fit")]).send().unwrap();
+    // The first entry is one of the live plan’s ledger.
+    for path in pages(&person, &task).into_iter().filter(|path| path != "/setup/activity/1") {
+        let page = client.get(server.at(&path)).send().unwrap();
+        assert_eq!(page.status(), StatusCode::OK, "{path}");
+        let text = page.text().unwrap_or_default();
+        assert!(!text.contains("<header class=\"bar") || text.contains("class=\"bar is-draft\""), "{path}");
+    }
+    for (path, _, form) in writes(&database) {
+        let form: Vec<(&str, String)> = form.iter().map(|(name, value)| (*name, value.replace('#', "7"))).collect();
+        client.post(server.at(&path)).form(&form).send().unwrap();
+    }
+    assert_eq!(live(), before);
+    let own: i32 = one("SELECT count(*) FROM ledger WHERE draft = 1").parse().unwrap();
+    assert!(own > 10, "{own} entries of the draft");
+    // Programs, which name no draft, read and write the live plan.
+    let token = database.run(&["token", "mira@tidewater.test", "--write"]);
+    let made = serde_json::json!({ "project": "moon", "title": "By a program" });
+    let status = client.post(server.at("/api/v1/tasks")).bearer_auth(token.trim()).json(&made).send().unwrap().status();
+    assert_eq!(status, StatusCode::CREATED);
+    assert_ne!(live(), before);
 }
 
 #[test]

@@ -158,6 +158,15 @@ pub enum Command {
         #[serde(skip)]
         tasks: Vec<Tucked>,
     },
+    /// Even out: hours offered again, or what moves so that weeks are flatter. Each change carries the value that its author saw; a new
+    /// booking has the identity 0.
+    EvenOut {
+        /// What it comes to, in words for the ledger: `24 h offered again`.
+        deed: String,
+        /// What is to change.
+        #[serde(skip)]
+        changes: Vec<Change>,
+    },
     /// Take over what was changed in a draft. Each change carries the value that its author saw in the live plan; a record that is new has
     /// the identity that the draft gave it, which no other one has.
     Merge {
@@ -185,7 +194,7 @@ impl Command {
             Self::PlaceBooking { .. } => "Booking placed".to_owned(),
             Self::ChangeBooking { .. } => "Booking changed".to_owned(),
             Self::RemoveBooking { .. } => "Booking removed".to_owned(),
-            Self::Rearrange { deed, .. } => deed.clone(),
+            Self::Rearrange { deed, .. } | Self::EvenOut { deed, .. } => deed.clone(),
             Self::Import { source, .. } => format!("Imported from {source}"),
             Self::ChangeSettings { .. } => "Settings changed".to_owned(),
             Self::Edit { changes } => match changes.as_slice() {

@@ -22,6 +22,7 @@ pub mod drafts;
 pub mod duration;
 mod edit;
 pub mod effect;
+pub mod even_out;
 pub mod gesture;
 pub mod handing;
 pub mod health;

@@ -93,7 +93,10 @@ impl Actor<'_> {
             Command::LogDay { person, .. } | Command::FillWeek { person, .. } => {
                 self.role >= Role::Member && self.eyes(plan).knows(*person)
             }
-            Command::Edit { changes } | Command::ReadCalendar { changes, .. } | Command::Merge { changes, .. } => {
+            Command::Edit { changes }
+            | Command::ReadCalendar { changes, .. }
+            | Command::Merge { changes, .. }
+            | Command::EvenOut { changes, .. } => {
                 let eyes = self.eyes(plan);
                 changes.iter().all(|change| self.may_change(&eyes, change))
             }

@@ -250,8 +250,7 @@ fn what_would_help_is_somebody_a_link_a_day_off_or_more_time() {
     let busy = plan([task(21, &[1], 16, due), hold]);
     assert_eq!(help(&busy, &Ask::new(day(0)), 21), [Help::Person(PersonId(2), day(1))]);
     // It waits for a day of other work, so that it ends a day late.
-    let linked =
-        plan([task(21, &[1], 16, due), task(22, &[2], 8, |_| {}), link(41, 22, 21, LinkKind::FinishStart, 0)]);
+    let linked = plan([task(21, &[1], 16, due), task(22, &[2], 8, |_| {}), link(41, 22, 21, LinkKind::FinishStart, 0)]);
     let found = help(&linked, &Ask::new(day(0)), 21);
     assert!(found.contains(&Help::Link(LinkId(41), TaskId(22), day(1))), "{found:?}");
     // Its person is off on the first day.

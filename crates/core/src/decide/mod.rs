@@ -81,6 +81,7 @@ impl Plan {
             }
             Command::MoveTasks { tasks, mode } => self.move_tasks(tasks, *mode, today),
             Command::TuckIn { tasks } => self.edit(&tucked_in(self, today, tasks)?, today, texts),
+            Command::EvenOut { changes, .. } => self.edit(changes, today, texts),
             Command::Merge { changes, .. } => self.edit_as(changes, Numbers::Kept, today, texts),
             Command::Undo { revision, changes } => self.take_back(*revision, changes, texts),
         }

@@ -67,7 +67,7 @@ pub enum Stays {
 }
 
 /// A leaf of the network.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub struct Leaf<'p> {
     /// The task.
     pub task: &'p Task,

@@ -24,3 +24,4 @@ pub use passes::{Figures, LastFinishes, figures, figures_of, last_finishes};
 pub use rollup::{Whole, dates_of, left_in, progress, span, wholes, with_inner};
 pub(crate) use workdays::Calendars;
 pub use workdays::Workdays;
+pub(crate) use {ground::Ends, passes::broken};

@@ -16,7 +16,7 @@ use crate::{
 use asked::Asked;
 use axum::{
     Form, Json, Router,
-    extract::{DefaultBodyLimit, Path, State},
+    extract::{DefaultBodyLimit, Path},
     http::HeaderMap,
     response::{IntoResponse, Redirect, Response},
     routing::post,
@@ -39,12 +39,12 @@ pub fn routes() -> Router<AppState> {
         .route("/redo", post(redo))
 }
 
-async fn place(state: State<AppState>, user: User, headers: HeaderMap, Form(form): Form<Asked>) -> Response {
+async fn place(Here(state): Here, user: User, headers: HeaderMap, Form(form): Form<Asked>) -> Response {
     carry_out(&state, &user, &headers, &form, "place").await
 }
 
 async fn act(
-    state: State<AppState>,
+    Here(state): Here,
     user: User,
     headers: HeaderMap,
     Path(deed): Path<String>,

@@ -1,7 +1,12 @@
 //! A change as people read it.
 
 use super::{columns, listed, sent, shown};
-use snug_core::{Eyes, Role, change::Change, kinds::Kind, text::Text};
+use snug_core::{
+    Eyes, Plan, Role,
+    change::Change,
+    kinds::{Kind, Who},
+    text::Text,
+};
 use snug_exchange::csv::row_of;
 
 /// What one change did, column by column.
@@ -39,8 +44,24 @@ pub fn changed(eyes: &Eyes<'_>, change: &Change, role: Role) -> Changed {
     };
     let there = listed().find(|listed| *listed == kind && kind.one(plan, id).is_some());
     Changed {
-        says: change.says(plan),
+        says: named(plan, change),
         href: there.map(|kind| format!("/{}/{id}", kind.about().path)),
         columns: differs.chain(text).collect(),
     }
+}
+
+/// What happened, in words: of a booking also whose it is and on what, which is all that one knows it by.
+fn named(plan: &Plan, change: &Change) -> String {
+    let says = change.says(plan);
+    let Change::Booking(edit) = change else { return says };
+    let Some(booking) = edit.either() else { return says };
+    let who = match &booking.who {
+        Who::Person(id) => plan.people.get(id).map(|entry| entry.person.name.clone()).unwrap_or_default(),
+        Who::Team(id) => plan.records.teams.get(id).map(|team| team.name.clone()).unwrap_or_default(),
+        Who::Role(role) => role.clone(),
+    };
+    let on = booking.project.and_then(|id| plan.records.projects.get(&id));
+    let on = on.map(|project| format!(" on {}", project.name)).unwrap_or_default();
+    let verb = says.rsplit(' ').next().unwrap_or_default();
+    format!("Booking of {who}{on} {verb}")
 }

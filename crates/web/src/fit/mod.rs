@@ -1,6 +1,7 @@
 //! The Fit room: who has room, and who is over their limit.
 
 mod address;
+mod even;
 mod files;
 mod list;
 mod names;
@@ -36,6 +37,7 @@ pub fn routes() -> Router<AppState> {
         .route("/fit/sheet", get(parts::side_sheet))
         .route("/fit/takers", get(parts::taker_list))
         .route("/fit/pocket", get(strips::pocket::page))
+        .merge(even::routes())
         .route("/fit/presence", post(parts::presence))
         .route("/fit/table", get(files::table::page))
         .route("/fit/export/{format}", get(files::export::file))

@@ -52,6 +52,7 @@ pub struct Count {
 #[derive(Template)]
 #[template(path = "fit/sheet/person.html")]
 pub struct SheetView {
+    pub id: i32,
     pub name: String,
     pub when: String,
     pub sentence: String,
@@ -100,6 +101,7 @@ pub fn view(eyes: &Eyes<'_>, query: &FitQuery, may_book: bool) -> Option<SheetVi
     let first = options::first_to_go(&booked, &here).filter(|_| over && may_book);
     let ways = first.map(|booking| options::ways(plan, booking, bucket, &cells, query.zoom, query.today));
     Some(SheetView {
+        id: entry.person.id.0,
         name: entry.person.name.clone(),
         when: named(query.zoom, bucket, query.order),
         sentence: words::sentence(&cell, mark),
