@@ -62,7 +62,9 @@ impl Plan {
                 let change = Change::Settings(Edit::alter(seen.clone(), to.clone()));
                 Ok(if change.is_idle() { Vec::new() } else { vec![change] })
             }
-            Command::Edit { changes } | Command::ReadCalendar { changes, .. } => self.edit(changes, today, texts),
+            Command::Edit { changes } | Command::ReadCalendar { changes, .. } | Command::EvenOut { changes, .. } => {
+                self.edit(changes, today, texts)
+            }
             Command::LogDay { person, date, project, task, seen, minutes } => {
                 let changes = self.log_day(*person, *date, (*project, *task), *seen, *minutes)?;
                 self.edit(&changes, today, texts)
@@ -81,7 +83,6 @@ impl Plan {
             }
             Command::MoveTasks { tasks, mode } => self.move_tasks(tasks, *mode, today),
             Command::TuckIn { tasks } => self.edit(&tucked_in(self, today, tasks)?, today, texts),
-            Command::EvenOut { changes, .. } => self.edit(changes, today, texts),
             Command::Merge { changes, .. } => self.edit_as(changes, Numbers::Kept, today, texts),
             Command::Undo { revision, changes } => self.take_back(*revision, changes, texts),
         }

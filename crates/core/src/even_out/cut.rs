@@ -16,9 +16,9 @@ pub type Slice = (Day, Day, i64);
 pub(super) struct Cut {
     pub booking: Booking,
     pub person: PersonId,
-    /// Its weeks with what lies in each; as it stands until `is_cut`.
+    /// Its weeks with what lies in each; as it stands until `is_changed`.
     pub slices: Vec<Slice>,
-    pub is_cut: bool,
+    pub is_changed: bool,
     /// Under which identities its pieces stand meanwhile.
     first: i32,
 }
@@ -47,7 +47,7 @@ impl Cut {
         };
         let slices: Vec<Slice> = mondays.filter_map(slice).collect();
         let all: i64 = slices.iter().map(|slice| slice.2).sum();
-        (slices.len() > 1 && all > 0).then_some(Self { person, slices, is_cut: false, first, booking })
+        (slices.len() > 1 && all > 0).then_some(Self { person, slices, is_changed: false, first, booking })
     }
 
     /// The booking as it stood, taken out of a plan, and its pieces put in, each as a change; new ones have identities of the search.
@@ -72,12 +72,12 @@ impl Cut {
 
     /// The plan with other slices in place of those that it has.
     pub fn sliced(&self, plan: &Plan, slices: &[Slice]) -> Plan {
-        plan.with(&self.changes(self.is_cut.then_some(&self.slices), slices))
+        plan.with(&self.changes(self.is_changed.then_some(&self.slices), slices))
     }
 
     /// What it comes to as changes of the plan that it was taken from: the first piece keeps the booking's identity.
     pub fn edits(&self) -> Vec<Change> {
-        if !self.is_cut {
+        if !self.is_changed {
             return Vec::new();
         }
         let mut pieces = self.slices.iter().filter(|slice| slice.2 > 0).map(|slice| self.piece(slice));

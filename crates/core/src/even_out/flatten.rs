@@ -108,7 +108,7 @@ pub fn flatten(plan: &Plan, ask: &Flatten, steps: u64) -> Evened {
     let of_tasks = moved.iter().filter_map(change);
     Evened {
         changes: of_tasks.chain(best.cuts.iter().flat_map(Cut::edits)).collect(),
-        cut: best.cuts.iter().filter(|cut| cut.is_cut).map(|cut| (cut.booking.id, cut.slices.clone())).collect(),
+        cut: best.cuts.iter().filter(|cut| cut.is_changed).map(|cut| (cut.booking.id, cut.slices.clone())).collect(),
         before: spills(plan, ask.people.iter().copied(), &weeks),
         after: spills(&best.plan, ask.people.iter().copied(), &weeks),
         moved,
@@ -296,7 +296,7 @@ impl Search<'_> {
             let cut = &state.cuts[at];
             let next = cut.levelled(&state.plan, &self.window, minutes).and_then(|slices| {
                 let mut next = self.with(&state, cut.sliced(&state.plan, &slices), [cut.person])?;
-                (next.cuts[at].slices, next.cuts[at].is_cut) = (slices, true);
+                (next.cuts[at].slices, next.cuts[at].is_changed) = (slices, true);
                 Some(next)
             });
             match next.filter(|next| next.score < state.score) {

@@ -2,7 +2,7 @@
 
 use super::PATH;
 use crate::{columns::Pairs, words};
-use snug_core::{BookingId, Day, PersonId, Plan, TaskId, TeamId, even_out::Flatten, kinds::Kind};
+use snug_core::{BookingId, Day, PersonId, Plan, TaskId, TeamId, even_out::Flatten, kinds::Kind, plan::Entry};
 use std::collections::BTreeSet;
 
 /// Which of the two tools.
@@ -102,7 +102,7 @@ impl Asked {
         let numbers =
             |text: &str| -> BTreeSet<i32> { text.split(',').filter_map(|it| it.trim().parse().ok()).collect() };
         let movable = if self.cut == "all" {
-            let own = people.iter().filter_map(|id| plan.people.get(id)).flat_map(|entry| entry.bookings());
+            let own = people.iter().filter_map(|id| plan.people.get(id)).flat_map(Entry::bookings);
             own.filter(|row| row.brick.start >= today && row.brick.touches(days.0, days.1)).map(|row| row.id).collect()
         } else {
             numbers(&self.cut).into_iter().map(BookingId).collect()

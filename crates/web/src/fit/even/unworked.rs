@@ -28,6 +28,8 @@ pub struct Line {
     /// Until when it is offered; empty where nobody can say.
     pub until: String,
     pub weeks: Vec<Week>,
+    /// Whether anything of it fits.
+    pub is_any: bool,
     /// What does not fit, in a sentence; empty where everything does.
     pub left: String,
 }
@@ -84,6 +86,7 @@ pub fn lines(plan: &Plan, picked: &Picked, today: Day, sees: impl Fn(PersonId) -
             hours: words::hours(of.minutes),
             until: until.map(|day| words::date(day, order)).unwrap_or_default(),
             weeks: offer.weeks.iter().map(week).collect(),
+            is_any: offer.left < of.minutes,
             left,
         }
     };

@@ -17,7 +17,7 @@ pub fn way(project: &str, tasks: &str, from: &str) -> String {
     // Whoever chooses tasks means those that have dates, too.
     let dates = if tasks.is_empty() { "" } else { MayDate::Unpinned.as_str() };
     let [project, task, from, dates] = [project, tasks, from, dates].map(str::to_owned);
-    Asked { project, task, from, dates, ..Asked::default() }.address("yes")
+    Asked { project, task, dates, from, ..Asked::default() }.address("yes")
 }
 
 /// The most tasks that are chosen one by one.
