@@ -2,6 +2,7 @@
 
 mod accounts;
 mod demo;
+mod even_out;
 mod files;
 mod hours;
 mod load;
@@ -43,6 +44,8 @@ enum Table {
     Network(network::NetworkArgs),
     /// Put the undated work of a folder of CSV files where it fits, and say why it is not earlier.
     TuckIn(tuck_in::TuckInArgs),
+    /// Flatten the weeks of a folder of CSV files that spill, or offer hours again that were booked and not worked.
+    EvenOut(even_out::EvenOutArgs),
     /// Hold the estimates of a folder of CSV files against what was logged.
     Actuals(hours::ActualsArgs),
     /// Hold what was booked and planned on past days against what was worked.
@@ -63,6 +66,7 @@ impl Table {
             Self::Load(args) => load::run(args),
             Self::Network(args) => network::run(args),
             Self::TuckIn(args) => tuck_in::run(args),
+            Self::EvenOut(args) => even_out::run(args),
             Self::Actuals(args) => hours::actuals(args),
             Self::Worked(args) => hours::worked(args),
             Self::Money(args) => hours::money(args),

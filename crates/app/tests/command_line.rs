@@ -237,3 +237,29 @@ fn a_busy_port_and_a_database_that_is_not_there_are_told() {
     let (done, said) = database.try_run(&["serve", "--port", "0", "--mail", "smtp://"]);
     assert!(!done && said.contains("--mail"), "{said}");
 }
+
+#[test]
+fn weeks_are_evened_out_from_a_folder() {
+    let demo = root().join("demo");
+    let asked = |more: &[&str]| {
+        let given = ["even-out", demo.to_str().unwrap(), "--today", "2026-03-11", "--format", "csv"];
+        run(&[&given[..], more].concat())
+    };
+    let sum = |table: &str, column: usize| -> i64 {
+        table.lines().skip(1).map(|line| line.split(',').nth(column).unwrap().parse::<i64>().unwrap()).sum()
+    };
+    let (done, weeks, _) = asked(&["--table", "spill", "--cut", "all"]);
+    assert!(done && weeks.starts_with("person,week,before_min,after_min\n"), "{weeks}");
+    assert!(sum(&weeks, 3) < sum(&weeks, 2), "{weeks}");
+    let (_, moves, _) = asked(&["--cut", "all"]);
+    assert!(moves.starts_with("what,ref,start,finish,minutes\n") && moves.contains("\nbooking,"), "{moves}");
+    let (_, again, _) = asked(&["--cut", "all"]);
+    assert_eq!(moves, again, "the same question has the same answer");
+    let (_, offered, _) = asked(&["--table", "unworked", "--people", "juno@tidewater.test"]);
+    assert!(
+        offered.starts_with("person,project,unworked_min,week,room_min,offered_min\njuno@tidewater.test,moon,"),
+        "{offered}"
+    );
+    let (done, _, said) = asked(&["--people", "nobody@tidewater.test"]);
+    assert!(!done && said.contains("there is no person nobody@tidewater.test"), "{said}");
+}

@@ -4,6 +4,7 @@
 #[global_allocator]
 static ALLOCATOR: mimalloc::MiMalloc = mimalloc::MiMalloc;
 
+mod drafts;
 mod hours;
 mod neutral;
 mod pages;
@@ -56,6 +57,17 @@ enum Command {
         /// How long to search.
         #[arg(long, default_value_t = 1.0)]
         seconds: f64,
+    },
+    /// What drafts of such a workspace cost, and how long it takes to compare and to merge one, and to flatten a team's weeks.
+    Drafts {
+        /// The folder with the workspace.
+        dir: PathBuf,
+        /// How many bookings are changed in a draft.
+        #[arg(long, default_value_t = 500)]
+        changes: usize,
+        /// The day that counts as today.
+        #[arg(long, default_value = "2026-03-11")]
+        today: snug_core::Day,
     },
     /// Times the Hours room at a server that holds such a workspace with entries, and prints rows of a table.
     Hours {
@@ -111,6 +123,7 @@ fn main() -> ExitCode {
         Command::Schedule { folder, seconds, seed, threads, out } => {
             schedule::run(&schedule::Asked { folder: &folder, seconds, seed, threads, out: out.as_deref() })
         }
+        Command::Drafts { dir, changes, today } => drafts::run(&dir, changes, today),
         Command::TuckIn { tasks, people, seconds } => tuck_in::run(tasks, people, seconds),
         Command::Hours { url, email, password, times } => hours::run(&url, &email, &password, times.max(1)),
         Command::Pages { url, email, password, times } => pages::run(&url, &email, &password, times.max(1)),

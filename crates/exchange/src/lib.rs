@@ -2,6 +2,7 @@
 
 pub mod archive;
 pub mod csv;
+pub mod even_out;
 mod form;
 pub mod hours;
 pub mod ical;
