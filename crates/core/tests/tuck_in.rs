@@ -6,12 +6,12 @@ mod support;
 
 use proptest::{collection::vec, option, prelude::*, sample::select};
 use snug_core::{
-    Command, Day, LinkId, PersonId, Plan, RefusalCode, TaskId, TeamId,
+    Command, Day, HolidayId, LinkId, PersonId, Plan, RefusalCode, TaskId, TeamId,
     change::{Change, Edit},
     demand::{Window, person_load},
     kinds::{
-        Booking, Constraint, DatedPattern, Link, Pattern, Person, Priority, Project, Record as _, Task, Unit, Who,
-        week_in_force,
+        Booking, Constraint, DatedPattern, Holiday, Link, Pattern, Person, Priority, Project, Record as _, Task, Unit,
+        Who, week_in_force,
     },
     tuck_in::{Ask, MayDate, MayGive, Obstacle, Proposal, Row, Scope, Tucked, breaches, propose, with_needs},
 };
@@ -166,8 +166,14 @@ fn free(plan: &mut Plan, id: PersonId, from: Day, to: Day) {
     patterns.push(DatedPattern { from: Some(to + 1), pattern: Pattern(vec![back]) });
     patterns.sort_by_key(|it| it.from);
     let (day_limit, week_limit, max_tasks, max_projects) = (None, None, None, None);
-    let after =
-        Person { patterns, day_limit, week_limit, max_tasks, max_projects, calendar: String::new(), ..before.clone() };
+    // Holidays of other days stay, as links count in working days.
+    let calendar = format!("{} but {from}", before.calendar);
+    for (date, _) in plan.holidays_of(&before).to_vec().into_iter().filter(|(day, _)| !(from..=to).contains(day)) {
+        let of_day = plan.calendars[&before.calendar].holidays.iter().find(|it| it.date == date).cloned().unwrap();
+        let id = HolidayId(plan.next_id());
+        plan.apply(&Change::Holiday(Edit::new(Holiday { id, calendar: calendar.clone(), ..of_day })));
+    }
+    let after = Person { patterns, day_limit, week_limit, max_tasks, max_projects, calendar, ..before.clone() };
     plan.apply(&Change::Person(Edit::alter(before, after)));
 }
 

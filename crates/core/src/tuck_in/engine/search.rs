@@ -10,7 +10,8 @@ use rand_xoshiro::Xoshiro256PlusPlus as Chance;
 /// So many schedules live at a time.
 const POPULATION: usize = 40;
 
-/// After so many generations without a better one the population is made anew; only the best stays.
+/// After so many generations without a better one the population is made anew, from chance alone: what stays of an old one draws a new one
+/// back to where that was stuck. The best is kept beside it.
 const PATIENCE: usize = 20;
 
 /// How surely first orders prefer what has the longest way before it.
@@ -98,7 +99,6 @@ impl<M: Maker> Search<'_, M> {
                 stale = if living[0].score < before { 0 } else { stale + 1 };
             }
             living.clear();
-            living.extend(self.best.clone());
         }
     }
 

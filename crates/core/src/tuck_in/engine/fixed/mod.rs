@@ -58,7 +58,9 @@ impl Maker for Justified<'_> {
         self.passes += passes;
         let starts = self.ground.starts.clone();
         let ends = starts.iter().zip(&self.problem.lengths).map(|(start, length)| start + i32::from(*length));
-        Made { order, modes: Vec::new(), ends: ends.collect(), starts, costs: Vec::new(), score: end }
+        // What cannot slip is what holds the end.
+        let costs = self.ground.latest.iter().zip(&starts).map(|(latest, start)| i64::from(start - latest)).collect();
+        Made { order, modes: Vec::new(), ends: ends.collect(), starts, costs, score: end }
     }
 
     fn passes(&self) -> u64 {

@@ -11,13 +11,22 @@ pub(super) struct Ground<'p> {
     touched: usize,
     /// When each activity starts, in the time of the last pass.
     pub starts: Vec<i32>,
+    /// When each activity could start at the latest for the last finish, as the last pass backwards has it.
+    pub latest: Vec<i32>,
     keys: Vec<u64>,
 }
 
 impl<'p> Ground<'p> {
     pub fn new(problem: &'p Problem) -> Self {
         let left = vec![Vec::new(); problem.day.len()];
-        Self { problem, left, touched: 0, starts: vec![0; problem.len()], keys: Vec::new() }
+        Self {
+            problem,
+            left,
+            touched: 0,
+            starts: vec![0; problem.len()],
+            latest: vec![0; problem.len()],
+            keys: Vec::new(),
+        }
     }
 
     /// Makes everything free again.
@@ -104,7 +113,10 @@ impl<'p> Ground<'p> {
         loop {
             // What finishes last comes first where time runs backwards, and again first where it runs forwards once more.
             self.sort(order, true);
-            self.pass(order, &problem.net.behind);
+            let back = self.pass(order, &problem.net.behind);
+            for (at, latest) in self.latest.iter_mut().enumerate() {
+                *latest = back - self.starts[at] - i32::from(problem.lengths[at]);
+            }
             self.sort(order, true);
             let again = self.pass(order, &problem.net.before);
             passes += 2;
