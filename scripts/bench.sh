@@ -50,6 +50,11 @@ for size in 30 60 120; do
     END { printf "| %s | %d | %.2f %% | %.2f %% | %d | %.2f %% | %.2f %% |", size, n, 100 * ours / n, 100 * theirs / n, open,
       open ? 100 * hard / open : 0, open ? 100 * hard_theirs / open : 0 }' "$schedule/best.csv" <(echo "$found"))$'\n'
 done
+# Undated work of 500 people placed, and what a draft of a workspace of 10,000 costs.
+tucked=$("$CARGO_TARGET_DIR/release/snug-bench" tuck-in --tasks 10000 --people 500 --seconds 5)
+of_draft=$cache/bench/workspace-drafts
+[ -f "$of_draft/bookings.csv" ] || "$CARGO_TARGET_DIR/release/snug-bench" workspace "$of_draft" --people 10000 >&2
+drafted=$("$CARGO_TARGET_DIR/release/snug-bench" drafts "$of_draft")
 # What one person costs, counted in instructions, which no other load on the machine moves.
 counted="not counted: valgrind is not installed"
 if command -v valgrind >/dev/null; then
@@ -141,6 +146,18 @@ apart of which it is not proven that nothing is shorter. The peer is CP-SAT, one
 | activities | instances | ours | CP-SAT | not proven | ours | CP-SAT |
 | --- | --- | --- | --- | --- | --- | --- |
 $scheduled
+Undated work of 10,000 tasks and 500 people placed, with reasons; then with 5 seconds to search, and checked:
+
+\`\`\`
+$tucked
+\`\`\`
+
+A draft of 500 changed bookings in a workspace of 10,000 people, held against it, merged, and the weeks of forty people flattened:
+
+\`\`\`
+$drafted
+\`\`\`
+
 ## The rooms of 10,000 people
 
 60,000 bookings, 30,000 tasks with links between them, 1,250 projects, 250 teams, all made up (\`snug-bench workspace\`), at one release server over loopback: from the
