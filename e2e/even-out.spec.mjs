@@ -13,7 +13,7 @@ test("weeks are flattened as they were looked at, a task may be left, and one un
   expect(after).toBeLessThan(before);
   await expect(page.getByRole("heading", { name: "What cannot be mended" })).toBeVisible();
   await expect(page.getByText(/^Could take some of it: /).first()).toBeVisible();
-  const moves = page.locator("section", { has: page.getByRole("heading", { name: "What moves" }) }).locator(".even-list li");
+  const moves = page.locator(".card-box", { has: page.getByRole("heading", { name: "What moves" }) }).locator(".even-list li");
   const count = await moves.count();
   const first = page.getByRole("link", { name: /^Leave it where it is: / }).first();
   const title = (await first.getAttribute("aria-label")).replace("Leave it where it is: ", "");
@@ -69,9 +69,9 @@ test("what has changed meanwhile is looked at anew, and who may not change looks
 test("both tools are accessible in light and dark, and fit a phone", async ({ page }) => {
   await signIn(page);
   for (const path of ["/fit/even-out?cut=all", "/fit/even-out?tool=unworked"]) {
-    await page.goto(path);
     for (const scheme of ["light", "dark"]) {
       await page.emulateMedia({ colorScheme: scheme });
+      await page.goto(path);
       await accessible(page);
     }
     await page.setViewportSize({ width: 390, height: 800 });

@@ -4,10 +4,10 @@ use crate::load::{Format, read_plan};
 use clap::{Args, ValueEnum};
 use snug_core::{
     BookingId, Day, PersonId, Plan, TaskId,
-    even_out::{Flatten, Unworked, flatten, offered, to_look_at, until},
+    even_out::{Flatten, Offered, Unworked, flatten, in_turn, until, unworked},
     kinds::Kind,
 };
-use snug_exchange::even_out::{moves, spill, unworked};
+use snug_exchange::even_out::{self as tables, moves, spill};
 use std::{collections::BTreeSet, io::Write as _, path::PathBuf};
 
 /// Which table.
@@ -72,7 +72,7 @@ pub fn run(args: &EvenOutArgs) -> Result<(), String> {
     };
     let form = args.format.form();
     let text = if let Table::Unworked = args.table {
-        unworked(&plan, &offers(&plan, &people, args, today), form)
+        tables::unworked(&plan, &offers(&plan, &people, args, today), form)
     } else {
         let from = args.from.unwrap_or(today).max(today).monday();
         let ask = Flatten {
@@ -100,22 +100,8 @@ fn movable(plan: &Plan, cut: &[String]) -> Result<BTreeSet<BookingId>, String> {
 }
 
 /// What each did not work in the weeks before today, the largest first, offered in the room that those before it leave.
-fn offers(
-    plan: &Plan,
-    people: &BTreeSet<PersonId>,
-    args: &EvenOutArgs,
-    today: Day,
-) -> Vec<(Unworked, snug_core::even_out::Offered)> {
+fn offers(plan: &Plan, people: &BTreeSet<PersonId>, args: &EvenOutArgs, today: Day) -> Vec<(Unworked, Offered)> {
     let past = (today.monday() - 7 * args.weeks, today - 1);
-    let mut all: Vec<Unworked> = people.iter().flat_map(|id| Unworked::of(plan, *id, past, today)).collect();
-    all.sort_by_key(|it| (-it.minutes, it.person, it.project));
-    let mut rest = plan.clone();
-    let mut found = Vec::new();
-    for of in all {
-        let Some(until) = args.until.or_else(|| until(plan, of, today)) else { continue };
-        let offer = offered(&rest, of, until, today);
-        rest = rest.with(&to_look_at(&rest, &offer.changes(of)));
-        found.push((of, offer));
-    }
-    found
+    let all = unworked(plan, people.iter().copied(), past, today).into_iter();
+    in_turn(plan, all.map(|of| (of, args.until.or_else(|| until(plan, of, today)))), today)
 }

@@ -9,7 +9,7 @@ mod weeks;
 pub use cut::Slice;
 pub use flatten::{Evened, Flatten, flatten};
 pub use left::{Holder, Left, left_over};
-pub use unworked::{Offered, Unworked, offered, until};
+pub use unworked::{Offered, Unworked, in_turn, offered, until, unworked};
 pub use weeks::{Spills, spills};
 
 use crate::{BookingId, Plan, change::Change};

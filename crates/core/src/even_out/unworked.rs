@@ -1,5 +1,6 @@
 //! Hours that were booked on past days and not worked, offered again in the room of the weeks to come.
 
+use super::to_look_at;
 use crate::{
     BookingId, Day, PersonId, Plan, ProjectId,
     cells::Grain,
@@ -24,7 +25,7 @@ pub struct Unworked {
 }
 
 impl Unworked {
-    /// What somebody did not work from a day to another one, both before today; the largest first.
+    /// What somebody did not work from a day to another one, both before today.
     #[must_use]
     pub fn of(plan: &Plan, person: PersonId, past: (Day, Day), today: Day) -> Vec<Self> {
         let Some(entry) = plan.people.get(&person) else { return Vec::new() };
@@ -32,9 +33,7 @@ impl Unworked {
         let unworked = worked
             .into_iter()
             .filter_map(|(project, worked)| Some(Self { person, project: project?, minutes: worked.unworked() }));
-        let mut found: Vec<Self> = unworked.filter(|it| it.minutes > 0).collect();
-        found.sort_by_key(|it| (-it.minutes, it.project));
-        found
+        unworked.filter(|it| it.minutes > 0).collect()
     }
 }
 
@@ -69,6 +68,38 @@ impl Offered {
         };
         weeks.map(booking).collect()
     }
+}
+
+/// What several people did not work from a day to another one, both before today; the largest first.
+#[must_use]
+pub fn unworked(
+    plan: &Plan,
+    people: impl IntoIterator<Item = PersonId>,
+    past: (Day, Day),
+    today: Day,
+) -> Vec<Unworked> {
+    let mut all: Vec<Unworked> =
+        people.into_iter().flat_map(|person| Unworked::of(plan, person, past, today)).collect();
+    all.sort_by_key(|it| (-it.minutes, it.person, it.project));
+    all
+}
+
+/// Offers hours again, one after the other, each up to its day and in the room that those before it leave; what has no such day does
+/// not fit at all.
+#[must_use]
+pub fn in_turn(
+    plan: &Plan,
+    wanted: impl IntoIterator<Item = (Unworked, Option<Day>)>,
+    today: Day,
+) -> Vec<(Unworked, Offered)> {
+    let mut rest = plan.clone();
+    let offer = |(of, until): (Unworked, Option<Day>)| {
+        let nothing = || Offered { left: of.minutes, ..Offered::default() };
+        let offer = until.map_or_else(nothing, |until| offered(&rest, of, until, today));
+        rest = rest.with(&to_look_at(&rest, &offer.changes(of)));
+        (of, offer)
+    };
+    wanted.into_iter().map(offer).collect()
 }
 
 /// Until when hours are offered where nobody says: to the end of the person's last firm booking on the project, or the project's finish;

@@ -91,7 +91,9 @@ export async function step(path) {
 // ------------------------------------------------------------------------------------------------------- one plan a page
 
 // A form that is sent without a script says of which plan its page was made, too.
-document.addEventListener("submit", ({ target: form, submitter }) => {
+document.addEventListener("submit", ({ target: form, submitter, defaultPrevented }) => {
+  // What a script sends says so itself.
+  if (defaultPrevented) return;
   const by = submitter?.hasAttribute("formaction") ? "formAction" : "action";
   const sender = by === "action" ? form : submitter;
   if ((submitter?.formMethod || form.method) !== "post" || !document.querySelector("[data-plan]")) return;

@@ -5,7 +5,7 @@ use crate::{fit::names::project_name, words};
 use snug_core::{
     Day, PersonId, Plan,
     change::Change,
-    even_out::{Offered, Unworked, offered, to_look_at, until},
+    even_out::{Offered, Unworked, in_turn, until, unworked},
 };
 
 /// A week to come, as it is drawn.
@@ -35,35 +35,22 @@ pub struct Line {
 }
 
 /// The most that is offered at once.
-pub const MOST: usize = 100;
+const MOST: usize = 100;
 
-/// What the people who are seen did not work, the largest first; each is offered in the room that those before it leave.
-pub fn each<'a>(
-    plan: &'a Plan,
-    picked: &'a Picked,
-    today: Day,
-    sees: impl Fn(PersonId) -> bool + 'a,
-) -> Vec<(Unworked, Option<Day>)> {
-    let people = picked.people.iter().copied().filter(move |person| sees(*person));
-    let mut found: Vec<Unworked> = people.flat_map(|person| Unworked::of(plan, person, picked.days, today)).collect();
-    found.sort_by_key(|it| (-it.minutes, it.person, it.project));
-    found.truncate(MOST);
-    found.into_iter().map(|it| (it, until(plan, it, today))).collect()
+/// What the people who are seen did not work, the largest first, each with the day until which it is offered.
+fn each(plan: &Plan, picked: &Picked, today: Day, sees: impl Fn(PersonId) -> bool) -> Vec<(Unworked, Option<Day>)> {
+    let people = picked.people.iter().copied().filter(|person| sees(*person));
+    let found = unworked(plan, people, picked.days, today).into_iter().take(MOST);
+    found.map(|it| (it, until(plan, it, today))).collect()
 }
 
 /// The key of a line.
-pub fn key(of: Unworked) -> String {
+fn key(of: Unworked) -> String {
     format!("{}-{}", of.person, of.project)
 }
 
 pub fn lines(plan: &Plan, picked: &Picked, today: Day, sees: impl Fn(PersonId) -> bool) -> Vec<Line> {
-    let mut rest = plan.clone();
-    let line = |(of, until): (Unworked, Option<Day>)| {
-        let offer = until.map_or_else(
-            || Offered { left: of.minutes, ..Offered::default() },
-            |until| offered(&rest, of, until, today),
-        );
-        rest = rest.with(&to_look_at(&rest, &offer.changes(of)));
+    let line = |((of, offer), until): ((Unworked, Offered), Option<Day>)| {
         let order = plan.settings.date_order;
         let most = offer.weeks.iter().map(|week| week.2).max().unwrap_or(0).max(1);
         #[allow(clippy::cast_precision_loss)] // minutes, as percent
@@ -90,7 +77,9 @@ pub fn lines(plan: &Plan, picked: &Picked, today: Day, sees: impl Fn(PersonId) -
             left,
         }
     };
-    each(plan, picked, today, sees).into_iter().map(line).collect()
+    let wanted = each(plan, picked, today, sees);
+    let until = wanted.iter().map(|(_, until)| *until).collect::<Vec<_>>();
+    in_turn(plan, wanted, today).into_iter().zip(until).map(line).collect()
 }
 
 /// What is offered of the lines that are ticked, as changes, and how many minutes that are.
@@ -101,14 +90,8 @@ pub fn ticked(
     sees: impl Fn(PersonId) -> bool,
     is_ticked: impl Fn(&str) -> bool,
 ) -> (Vec<Change>, i64) {
-    let mut rest = plan.clone();
-    let (mut changes, mut minutes) = (Vec::new(), 0);
-    for (of, until) in each(plan, picked, today, sees) {
-        let Some(until) = until.filter(|_| is_ticked(&key(of))) else { continue };
-        let offer = offered(&rest, of, until, today);
-        rest = rest.with(&to_look_at(&rest, &offer.changes(of)));
-        minutes += of.minutes - offer.left;
-        changes.extend(offer.changes(of));
-    }
-    (changes, minutes)
+    let wanted = each(plan, picked, today, sees).into_iter().filter(|(of, _)| is_ticked(&key(*of)));
+    let offers = in_turn(plan, wanted, today);
+    let minutes = offers.iter().map(|(of, offer)| of.minutes - offer.left).sum();
+    (offers.iter().flat_map(|(of, offer)| offer.changes(*of)).collect(), minutes)
 }

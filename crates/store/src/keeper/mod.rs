@@ -1,5 +1,7 @@
 //! The keeper holds the plan in memory, takes commands, and follows what other servers write.
 
+mod reading;
+
 use crate::{
     Error, Watch,
     accounts::Account,
@@ -21,7 +23,7 @@ use std::{
         Arc, PoisonError,
         atomic::{AtomicBool, AtomicU64, Ordering},
     },
-    time::{Duration, Instant},
+    time::Instant,
 };
 use tokio::sync::{Mutex, broadcast};
 
@@ -98,20 +100,8 @@ impl Keeper {
         let plan = snapshot::load(&db).await?;
         let founded = AtomicBool::new(plan.is_some());
         let (plan, line) = plan.unwrap_or_else(|| (Plan::empty(), String::new()));
-        let keeper = Arc::new(Self {
-            db,
-            draft: None,
-            opened: Opened::default(),
-            plan: ArcSwap::from_pointee(plan),
-            line: std::sync::Mutex::new(line),
-            checked: AtomicU64::new(0),
-            begun: Instant::now(),
-            writing: Mutex::new(()),
-            events: broadcast::channel(1_024).0,
-            presence: broadcast::channel(256).0,
-            ended: broadcast::channel(1_024).0,
-            founded,
-        });
+        let ended = broadcast::channel(1_024).0;
+        let keeper = Arc::new(Self { founded, ..Self::of(db, None, (plan, line), ended) });
         tokio::spawn(follow::follow(Arc::downgrade(&keeper)));
         Ok(keeper)
     }
@@ -123,21 +113,32 @@ impl Keeper {
         let Some(draft) = drafts::one(&self.db, id).await? else { return Ok(None) };
         let plan = drafts::plan_of(&self.db, self.plan(), &draft).await?;
         let line = ledger::standing(&self.db, id, plan.revision).await?.map(|it| it.line).unwrap_or_default();
-        Ok(Some(Arc::new(Self {
-            db: self.db.clone(),
-            draft: Some(ArcSwap::from_pointee(draft)),
+        let draft = Some(ArcSwap::from_pointee(draft));
+        // Sessions end whatever they look at.
+        Ok(Some(Arc::new(Self::of(self.db.clone(), draft, (plan, line), self.ended.clone()))))
+    }
+
+    /// A plan in memory, with the mark of its last entry. Who looks at which row is told about the live plan alone.
+    fn of(
+        db: DatabaseConnection,
+        draft: Option<ArcSwap<Draft>>,
+        (plan, line): (Plan, String),
+        ended: broadcast::Sender<Arc<str>>,
+    ) -> Self {
+        Self {
+            db,
+            draft,
             opened: Opened::default(),
             plan: ArcSwap::from_pointee(plan),
             line: std::sync::Mutex::new(line),
             checked: AtomicU64::new(0),
             begun: Instant::now(),
             writing: Mutex::new(()),
-            events: broadcast::channel(256).0,
-            // Who looks at which row is told about the live plan alone; sessions end whatever they look at.
-            presence: broadcast::channel(1).0,
-            ended: self.ended.clone(),
+            events: broadcast::channel(1_024).0,
+            presence: broadcast::channel(256).0,
+            ended,
             founded: AtomicBool::new(true),
-        })))
+        }
     }
 
     /// The keeper of a draft, which is put into memory where it is not there yet; `None` where there is no such draft.
@@ -193,11 +194,14 @@ impl Keeper {
         self.ended.subscribe()
     }
 
-    /// Tells every server who looks at what. It is told and forgotten: nothing is kept.
+    /// Tells every server who looks at what; of a draft nobody. It is told and forgotten: nothing is kept.
     ///
     /// # Errors
     /// The database does not answer.
     pub async fn tell_presence(&self, text: &str) -> Result<(), Error> {
+        if self.draft.is_some() {
+            return Ok(());
+        }
         let values = [follow::PRESENCE.into(), text.into()];
         let notify = Statement::from_sql_and_values(DbBackend::Postgres, "SELECT pg_notify($1, $2)", values);
         self.db.execute_raw(notify).await?;
@@ -381,87 +385,6 @@ impl Keeper {
         self.put(Arc::clone(&after), line);
         self.tell(revision, order.actor, &title, &changes);
         Ok(Some(Outcome { revision, before, after, changes }))
-    }
-
-    /// Holds the plan against the ledger: reads what others have written since, or everything, where entries that the plan holds are
-    /// not there any more. Says whether there was anything. So are the drafts in memory.
-    ///
-    /// # Errors
-    /// The database does not answer, or a row of it cannot be read.
-    pub async fn catch_up(&self) -> Result<bool, Error> {
-        let _writing = self.writing.lock().await;
-        let found = self.read_on().await?;
-        self.checked.store(self.begun.elapsed().as_secs(), Ordering::Release);
-        Ok(found)
-    }
-
-    /// Holds the drafts in memory against the ledger; those that are gone, or that nobody has used for long, leave memory.
-    ///
-    /// # Errors
-    /// The database does not answer, or a row of it cannot be read.
-    pub async fn catch_up_drafts(&self) -> Result<(), Error> {
-        for keeper in self.opened.all() {
-            match drafts::one(&self.db, keeper.number()).await? {
-                None => self.opened.forget(keeper.number()),
-                Some(draft) => {
-                    if let Some(known) = &keeper.draft {
-                        known.store(Arc::new(draft));
-                    }
-                    let _writing = keeper.writing.lock().await;
-                    keeper.read_on().await?;
-                }
-            }
-        }
-        Ok(())
-    }
-
-    /// How far behind the ledger the plan is, in entries, and when it was last held against it.
-    ///
-    /// # Errors
-    /// The database does not answer.
-    pub async fn behind(&self) -> Result<(i64, Duration), Error> {
-        let held = self.plan().revision;
-        let standing = ledger::standing(&self.db, self.number(), held).await?;
-        let checked = self.begun.elapsed().saturating_sub(Duration::from_secs(self.checked.load(Ordering::Acquire)));
-        Ok((standing.map_or(0, |standing| (standing.revision - held).abs()), checked))
-    }
-
-    async fn read_on(&self) -> Result<bool, Error> {
-        if !self.is_founded() {
-            self.reload().await?;
-            return Ok(self.is_founded());
-        }
-        let held = self.plan().revision;
-        let Some(standing) = ledger::standing(&self.db, self.number(), held).await? else { return Ok(false) };
-        if standing.line != self.line() {
-            let revision = standing.revision;
-            tracing::warn!(held, revision, "the database has lost entries of the ledger; everything is read again");
-            self.reload().await?;
-            let _ = self.events.send(Arc::new(News::StartedOver(self.plan().revision)));
-            return Ok(true);
-        }
-        if standing.revision > held {
-            self.read_new_entries().await?;
-        }
-        if standing.next_id > self.plan().next_id() {
-            // Identities that were given in drafts are given in no other plan.
-            let mut plan = (*self.plan()).clone();
-            plan.reserve_ids(standing.next_id);
-            self.plan.store(Arc::new(plan));
-        }
-        Ok(standing.revision > held)
-    }
-
-    async fn read_new_entries(&self) -> Result<(), Error> {
-        for entry in self.ledger().since(self.plan().revision).await? {
-            let changes = self.ledger().changes_of(entry.revision).await?;
-            let (mut plan, _) = after(&self.plan(), &changes, Day::from_date(entry.day));
-            plan.revision = entry.revision;
-            let standing = ledger::standing(&self.db, self.number(), entry.revision).await?;
-            self.put(Arc::new(plan), standing.map(|it| it.line).unwrap_or_default());
-            self.tell(entry.revision, &entry.actor, &entry.title, &changes);
-        }
-        Ok(())
     }
 
     fn tell(&self, revision: i64, actor: &str, title: &str, changes: &[Change]) {
