@@ -181,7 +181,7 @@ pub async fn sweep(db: &DatabaseConnection, today: Day) -> Result<(), Error> {
 /// The database does not answer, or a row of it cannot be read.
 pub(crate) async fn plan_of(db: &DatabaseConnection, live: Arc<Plan>, draft: &Draft) -> Result<Plan, Error> {
     let since = Ledger::of(db, 0).changes_between(draft.base, live.revision).await?;
-    let own = Ledger::of(db, draft.id).changes_between(draft.base, draft.revision).await?;
+    let own = changes_of(db, draft).await?;
     let (id, revision) = (draft.id, draft.revision);
     let put_together = move || {
         let mut plan = live.with(&inverse_of(&since)).with(&own);

@@ -51,6 +51,12 @@ pub async fn back_to(user: &User, path: &str, message: String, outcome: &Outcome
     Ok(Redirect::to(path).into_response())
 }
 
+/// Leads a plain form back to a page that says why nothing was done.
+pub async fn again(user: &User, path: &str, message: String) -> Result<Response, Error> {
+    Flash::problem(message).leave(&user.session).await?;
+    Ok(Redirect::to(path).into_response())
+}
+
 /// A CSV file to be taken along, under a name.
 pub fn csv(name: &str, text: String) -> Response {
     let disposition = format!("attachment; filename=\"{name}\"");

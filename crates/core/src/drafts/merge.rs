@@ -14,10 +14,9 @@ const TOGETHER: &[(Kind, &[&str])] = &[
 ];
 
 /// What is taken of a record that was changed in a draft.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Default)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Take {
     /// The draft's values, also where the plan has others by now.
-    #[default]
     Draft,
     /// The plan's values where both have another one than before, the draft's for the rest.
     Plan,
@@ -42,8 +41,6 @@ pub enum Fate {
 /// A record that both have changed.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Conflict {
-    /// The fields that both have given another value; none where one of them took the record away.
-    pub fields: BTreeSet<String>,
     /// From what stands in the plan to the draft's values.
     pub draft: Change,
     /// From what stands in the plan to the draft's values of other fields; `None` where there are none.
@@ -66,9 +63,9 @@ pub fn fate(plan: &Plan, texts: &[Text], change: &Change) -> Fate {
         Some((fields, laid)) if fields.is_empty() => Fate::GoesIn(laid),
         Some((fields, laid)) => {
             let all = with_fields(&laid, change, &fields).unwrap_or(whole);
-            Fate::Conflict(Conflict { fields, draft: all, plan: (!laid.is_idle()).then_some(laid) })
+            Fate::Conflict(Conflict { draft: all, plan: (!laid.is_idle()).then_some(laid) })
         }
-        None => Fate::Conflict(Conflict { fields: BTreeSet::new(), draft: whole, plan: None }),
+        None => Fate::Conflict(Conflict { draft: whole, plan: None }),
     }
 }
 
@@ -91,12 +88,6 @@ fn side(change: &Change, side: &str) -> Option<Map<String, Value>> {
         Some(Value::Object(fields)) => Some(fields),
         _ => None,
     }
-}
-
-/// A record's fields by name, as a change leaves it; nothing where it goes.
-#[must_use]
-pub fn fields_of(change: &Change) -> Map<String, Value> {
-    side(change, "after").unwrap_or_default()
 }
 
 /// The draft's new values laid over what stands, and the fields that both have given another value, which stay as they stand; `None`
@@ -126,7 +117,7 @@ fn together(kind: Kind, name: &str) -> Vec<&str> {
 /// A change that leaves in some fields what another one leaves there.
 fn with_fields(change: &Change, from: &Change, names: &BTreeSet<String>) -> Option<Change> {
     let mut whole = serde_json::to_value(change).ok()?;
-    let from = fields_of(from);
+    let from = side(from, "after")?;
     let after = whole.get_mut("after")?.as_object_mut()?;
     for name in names {
         match from.get(name) {

@@ -4,7 +4,7 @@ mod compare;
 mod merge;
 
 pub use compare::{COMPARED_WEEKS, Side, differing};
-pub use merge::{Conflict, Fate, Take, fate, fields_of, merged};
+pub use merge::{Conflict, Fate, Take, fate, merged};
 
 use crate::{change::Change, kinds::Kind};
 use std::collections::HashMap;

@@ -3,10 +3,10 @@
 use super::{flatten::Flatten, weeks::Spills};
 use crate::{
     BookingId, Day, PersonId, Plan, ProjectId, TaskId,
+    availability::Days,
     cells::{Bucket, Grain},
-    demand::{Window, person_load},
-    kinds::Kind,
-    network::{Ground, Stays, figures_of, last_finishes, leaves},
+    demand::{TaskPart, Window, booking_minutes, person_load},
+    network::{Ground, LastFinishes, Leaf, Stays, figures_of, last_finishes, leaves},
     plan::Entry,
     takers::{Need, takers},
 };
@@ -60,28 +60,13 @@ pub fn left_over(plan: &Plan, ask: &Flatten, spills: &Spills) -> Vec<Left> {
         let window = Window::new(*week, *week + 6, ask.today);
         let load = person_load(plan, entry, &window, true);
         let days = load.days.indexes(*week, *week + 6);
-        let mut held: Vec<(i64, Holder)> = Vec::new();
-        for part in &load.tasks {
+        let task = |part: &TaskPart| {
             let minutes = part.minutes.sum(days.clone());
-            let Some(leaf) = ground.leaf(part.task).filter(|_| minutes > 0) else { continue };
-            let id = part.task;
-            let has_float = || {
-                let figures = figures_of(&ground, &[id], &last).pop();
-                figures.and_then(|it| it.free_float).is_some_and(|days| days > 0)
-            };
-            let behind = || ground.links_out_of(id).flat_map(|link| leaves(plan, link.to)).next();
-            held.push((
-                minutes,
-                match leaf.stays() {
-                    Some(Stays::Started | Stays::Done) => Holder::Begun(id),
-                    Some(Stays::Fixed) => Holder::Fixed(id),
-                    None if ask.pinned.contains(&id) => Holder::Pinned(id),
-                    None if has_float() => Holder::Level(id),
-                    None => behind().map_or(Holder::Due(id), |other| Holder::Link(id, other)),
-                },
-            ));
-        }
-        held.extend(bookings(plan, entry, ask, *week));
+            let leaf = ground.leaf(part.task).filter(|_| minutes > 0)?;
+            Some((minutes, of_task(plan, ask, &ground, &last, &leaf)))
+        };
+        let mut held: Vec<(i64, Holder)> = load.tasks.iter().filter_map(task).collect();
+        held.extend(bookings(plan, entry, ask, *week, &load.days));
         held.sort_by_key(|(minutes, _)| -minutes);
         Some(Left {
             person: *person,
@@ -94,17 +79,33 @@ pub fn left_over(plan: &Plan, ask: &Flatten, spills: &Spills) -> Vec<Left> {
     spills.iter().filter_map(of).collect()
 }
 
+/// Why a task stays where it is.
+fn of_task(plan: &Plan, ask: &Flatten, ground: &Ground<'_>, last: &LastFinishes, leaf: &Leaf<'_>) -> Holder {
+    let id = leaf.task.id;
+    match leaf.stays() {
+        Some(Stays::Started | Stays::Done) => return Holder::Begun(id),
+        Some(Stays::Fixed) => return Holder::Fixed(id),
+        None if ask.pinned.contains(&id) => return Holder::Pinned(id),
+        None => {}
+    }
+    let figures = figures_of(ground, &[id], last).pop();
+    if figures.and_then(|it| it.free_float).is_some_and(|days| days > 0) {
+        return Holder::Level(id);
+    }
+    let behind = ground.links_out_of(id).flat_map(|link| leaves(plan, link.to)).next();
+    behind.map_or(Holder::Due(id), |other| Holder::Link(id, other))
+}
+
+/// What lies of somebody's bookings on a week, whose days these are among.
 fn bookings<'a>(
     plan: &'a Plan,
     entry: &'a Entry,
     ask: &'a Flatten,
     week: Day,
+    days: &'a Days,
 ) -> impl Iterator<Item = (i64, Holder)> + 'a {
-    let window = Window::new(week, week + 6, ask.today);
-    let load = person_load(plan, entry, &window, false);
     entry.bookings().filter(move |row| row.brick.touches(week, week + 6)).filter_map(move |row| {
-        let minutes = crate::demand::booking_minutes(plan, entry, &load.days, &row);
-        let here = minutes.sum(load.days.indexes(week, week + 6));
+        let here = booking_minutes(plan, entry, days, &row).sum(days.indexes(week, week + 6));
         let holder = if ask.movable.contains(&row.id) { Holder::Cut } else { Holder::Booking };
         (here > 0).then_some((here, holder(row.id, row.project)))
     })
@@ -122,20 +123,4 @@ fn others(plan: &Plan, entry: &Entry, ask: &Flatten, week: Day, minutes: i64) ->
         minutes,
     };
     takers(plan, &need, Grain::Week, ask.today, MOST).into_iter().map(|taker| taker.person).collect()
-}
-
-impl Holder {
-    /// The record that it is about.
-    #[must_use]
-    pub fn about(self) -> (Kind, i32) {
-        match self {
-            Self::Begun(id)
-            | Self::Fixed(id)
-            | Self::Pinned(id)
-            | Self::Link(id, _)
-            | Self::Due(id)
-            | Self::Level(id) => (Kind::Task, id.0),
-            Self::Booking(id, _) | Self::Cut(id, _) => (Kind::Booking, id.0),
-        }
-    }
 }

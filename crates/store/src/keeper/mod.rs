@@ -154,6 +154,20 @@ impl Keeper {
         self.draft.as_ref().map(ArcSwap::load_full)
     }
 
+    /// Notes, once a day, that somebody looks at the draft that it keeps.
+    ///
+    /// # Errors
+    /// The database does not answer.
+    pub async fn looked_at(&self, today: Day) -> Result<(), Error> {
+        let Some(known) = &self.draft else { return Ok(()) };
+        let draft = known.load_full();
+        if draft.looked_on < today {
+            drafts::looked(&self.db, draft.id, today).await?;
+            known.store(Arc::new(Draft { looked_on: today, ..(*draft).clone() }));
+        }
+        Ok(())
+    }
+
     /// The draft's number; 0 for the live plan.
     fn number(&self) -> i32 {
         self.draft().map_or(0, |draft| draft.id)

@@ -55,13 +55,18 @@ fn named(plan: &Plan, change: &Change) -> String {
     let says = change.says(plan);
     let Change::Booking(edit) = change else { return says };
     let Some(booking) = edit.either() else { return says };
-    let who = match &booking.who {
-        Who::Person(id) => plan.people.get(id).map(|entry| entry.person.name.clone()).unwrap_or_default(),
-        Who::Team(id) => plan.records.teams.get(id).map(|team| team.name.clone()).unwrap_or_default(),
-        Who::Role(role) => role.clone(),
-    };
+    let who = booked_for(plan, &booking.who);
     let on = booking.project.and_then(|id| plan.records.projects.get(&id));
     let on = on.map(|project| format!(" on {}", project.name)).unwrap_or_default();
     let verb = says.rsplit(' ').next().unwrap_or_default();
     format!("Booking of {who}{on} {verb}")
+}
+
+/// Whose a booking is, in words.
+pub fn booked_for(plan: &Plan, who: &Who) -> String {
+    match who {
+        Who::Person(id) => plan.people.get(id).map(|entry| entry.person.name.clone()).unwrap_or_default(),
+        Who::Team(id) => plan.records.teams.get(id).map(|team| team.name.clone()).unwrap_or_default(),
+        Who::Role(role) => role.clone(),
+    }
 }

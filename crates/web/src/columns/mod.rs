@@ -4,7 +4,7 @@ mod changed;
 mod form;
 mod value;
 
-pub use changed::{Changed, changed};
+pub use changed::{Changed, booked_for, changed};
 pub use form::{Extra, Field, Pairs, Problems, altered, extras, fields, grouped, read, rows_of, sent, values};
 pub use value::{SortKey, person_name, record, shown, sort_key};
 

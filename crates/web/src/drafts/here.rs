@@ -13,7 +13,7 @@ use axum::{
 };
 use serde::Deserialize;
 use snug_core::{Eyes, Refusal, RefusalCode};
-use snug_store::{Keeper, drafts};
+use snug_store::Keeper;
 use std::sync::Arc;
 use tower_sessions::Session;
 
@@ -72,17 +72,17 @@ async fn of_session(session: &Session, state: &AppState) -> Result<AppState, Err
     }
     leave(session).await?;
     let message = "The draft that you worked in is gone, or not shared any more; this is the live plan";
-    Flash { problem: true, ..Flash::plain(message) }.leave(session).await?;
+    Flash::problem(message).leave(session).await?;
     Ok(state.clone())
 }
 
 /// A draft that an account may open; that somebody looks at it is noted once a day.
 pub(super) async fn open(state: &AppState, account: i32, id: i32) -> Result<Option<Arc<Keeper>>, Error> {
     let Some(keeper) = state.keeper.of_draft(id).await? else { return Ok(None) };
-    let Some(draft) = keeper.draft().filter(|draft| draft.is_for(account)) else { return Ok(None) };
-    if draft.looked_on < state.today() {
-        drafts::looked(state.keeper.db(), id, state.today()).await?;
+    if !keeper.draft().is_some_and(|draft| draft.is_for(account)) {
+        return Ok(None);
     }
+    keeper.looked_at(state.today()).await?;
     Ok(Some(keeper))
 }
 

@@ -5,14 +5,14 @@ use crate::{
     AppState, Error, answer,
     auth::User,
     columns::{Changed, Pairs, changed},
-    frame::{Flash, Frame, Room},
+    frame::{Frame, Room},
     words,
 };
 use askama::Template;
 use axum::{
     Form,
     extract::{Path, State},
-    response::{Html, IntoResponse as _, Redirect, Response},
+    response::{Html, Response},
 };
 use snug_core::{
     Command, Eyes, Plan, Role,
@@ -154,10 +154,7 @@ pub async fn merge(
     let plan = live.keeper.plan();
     let takes = takes(&pairs, &meant.net);
     let here = format!("/drafts/{id}/merge");
-    let again = async |message: String| {
-        Flash { problem: true, ..Flash::plain(message) }.leave(&user.session).await?;
-        Ok::<_, Error>(Redirect::to(&here).into_response())
-    };
+    let again = async |message: String| answer::again(&user, &here, message).await;
     if unclear(&plan, &meant, &takes) {
         let message = "The live plan has changed since, and says something else than the draft now. Nothing was merged; choose below";
         return again(message.to_owned()).await;

@@ -141,6 +141,11 @@ impl Flash {
         Self { message: message.into(), says: Vec::new(), undo: false, redo: false, problem: false, links: Vec::new() }
     }
 
+    /// A message that something failed.
+    pub fn problem(message: impl Into<String>) -> Self {
+        Self { problem: true, ..Self::plain(message) }
+    }
+
     /// Leaves the message for the next page.
     pub async fn leave(self, session: &Session) -> Result<(), Error> {
         session.insert(Self::KEY, self).await.map_err(Error::from)

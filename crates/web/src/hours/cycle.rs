@@ -144,7 +144,7 @@ pub async fn turn(Here(state): Here, user: User, Form(pairs): Form<Pairs>) -> Re
             answer::back_to(&user, &back, said.to_owned(), &outcome).await
         }
         Err(Error::Store(snug_store::Error::Refused(refusal))) => {
-            Flash { problem: true, ..Flash::plain(words::capital(&refusal.message)) }.leave(&user.session).await?;
+            Flash::problem(words::capital(&refusal.message)).leave(&user.session).await?;
             Ok(Redirect::to(&back).into_response())
         }
         Err(error) => Err(error),

@@ -84,7 +84,7 @@ pub fn entry_says(plan: &Plan, project: Option<ProjectId>, task: Option<TaskId>)
 /// Leads a form back with the sentence of a refusal; any other error goes on.
 pub async fn refused_back(user: &User, back: &str, error: Error) -> Result<Response, Error> {
     let Error::Store(snug_store::Error::Refused(refusal)) = error else { return Err(error) };
-    Flash { problem: true, ..Flash::plain(crate::words::capital(&refusal.message)) }.leave(&user.session).await?;
+    Flash::problem(crate::words::capital(&refusal.message)).leave(&user.session).await?;
     Ok(Redirect::to(back).into_response())
 }
 

@@ -400,7 +400,7 @@ pub async fn save(
         }
         Err(error) if answer::is_script(&headers) => Ok(answer::refused(error, &user.eyes(&state.keeper.plan()))),
         Err(Error::Store(snug_store::Error::Refused(refusal))) => {
-            Flash { problem: true, ..Flash::plain(words::capital(&refusal.message)) }.leave(&user.session).await?;
+            Flash::problem(words::capital(&refusal.message)).leave(&user.session).await?;
             Ok(Redirect::to(&back).into_response())
         }
         Err(error) => Err(error),

@@ -190,7 +190,7 @@ pub async fn make(Here(state): Here, user: User, Form(pairs): Form<Pairs>) -> Re
         Err(Error::Store(snug_store::Error::Refused(refusal))) => {
             // The form comes again with what was typed.
             user.session.insert("baseline", &pairs).await?;
-            Flash { problem: true, ..Flash::plain(words::capital(&refusal.message)) }.leave(&user.session).await?;
+            Flash::problem(words::capital(&refusal.message)).leave(&user.session).await?;
             Ok(Redirect::to(PATH).into_response())
         }
         Err(error) => Err(error),

@@ -5,13 +5,13 @@ use crate::{
     auth::User,
     columns::{Changed, changed, person_name},
     drafts::Here,
-    frame::{Flash, Frame, Room},
+    frame::{Frame, Room},
     words,
 };
 use askama::Template;
 use axum::{
     extract::{Path, Query},
-    response::{Html, IntoResponse as _, Redirect, Response},
+    response::{Html, Response},
 };
 use serde::Deserialize;
 use snug_core::{Command, Plan, Role, kinds::Kind};
@@ -149,9 +149,8 @@ pub async fn undo(Here(state): Here, user: User, Path(revision): Path<i64>) -> R
     let ledger = state.keeper.ledger();
     let entry = ledger.entry(revision).await?.ok_or(Error::NotFound)?;
     if !ledger.taken_back(&[revision]).await?.is_empty() {
-        let flash = Flash { problem: true, ..Flash::plain(format!("Entry {revision} has been taken back already")) };
-        flash.leave(&user.session).await?;
-        return Ok(Redirect::to("/setup/activity").into_response());
+        let message = format!("Entry {revision} has been taken back already");
+        return answer::again(&user, "/setup/activity", message).await;
     }
     let changes = ledger.changes_of(revision).await?;
     let command = Command::Undo { revision, changes };
@@ -160,8 +159,7 @@ pub async fn undo(Here(state): Here, user: User, Path(revision): Path<i64>) -> R
             answer::back_to(&user, "/setup/activity", format!("Taken back: {}", entry.title), &outcome).await
         }
         Err(Error::Store(snug_store::Error::Refused(refusal))) => {
-            Flash { problem: true, ..Flash::plain(refusal.message) }.leave(&user.session).await?;
-            Ok(Redirect::to("/setup/activity").into_response())
+            answer::again(&user, "/setup/activity", refusal.message).await
         }
         Err(error) => Err(error),
     }

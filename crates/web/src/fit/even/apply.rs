@@ -10,7 +10,6 @@ use crate::{
     auth::User,
     columns::{Pairs, sent},
     drafts::{self, Here},
-    frame::Flash,
     words,
 };
 use axum::{
@@ -46,10 +45,8 @@ pub async fn apply(
     let (plan, today) = (state.keeper.plan(), state.today());
     let word = |name: &str| sent(&pairs, name).to_owned();
     let asked = Asked::of(&pairs);
-    let again = async |message: String| {
-        Flash { problem: true, ..Flash::plain(message) }.leave(&user.session).await?;
-        Ok::<_, Error>(Redirect::to(&asked.address()).into_response())
-    };
+    let here = asked.address();
+    let again = async |message: String| answer::again(&user, &here, message).await;
     if word("revision") != plan.revision.to_string() {
         let message = "The plan has changed since you looked, so nothing was done. Below is what would come of it now";
         return again(message.to_owned()).await;
@@ -69,7 +66,7 @@ pub async fn apply(
         };
     }
     match answer::carry_out(&state, &user, command).await {
-        Ok(outcome) => answer::back_to(&user, &asked.address(), deed, &outcome).await,
+        Ok(outcome) => answer::back_to(&user, &here, deed, &outcome).await,
         Err(Error::Store(snug_store::Error::Refused(refusal))) => again(words::capital(&refusal.message)).await,
         Err(error) => Err(error),
     }

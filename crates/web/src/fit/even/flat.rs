@@ -4,12 +4,12 @@ use super::{
     STEPS,
     asked::{Asked, Picked},
 };
-use crate::{fit::names::project_name, words};
+use crate::{columns::booked_for, fit::names::project_name, words};
 use snug_core::{
     Day, PersonId, Plan, ProjectId, TaskId,
     demand::Window,
     even_out::{Evened, Holder, Left, Spills, flatten, left_over, spills, to_look_at},
-    kinds::{Booking, Certainty, Who},
+    kinds::Certainty,
 };
 use std::collections::BTreeSet;
 
@@ -140,20 +140,15 @@ fn moved(plan: &Plan, evened: &Evened, asked: &Asked) -> Vec<Moved> {
         let booking = plan.booking(*id);
         let project = booking.as_ref().map(|booking| project_name(plan, booking.project)).unwrap_or_default();
         Moved {
-            title: booking.as_ref().map_or(project.clone(), |booking| format!("{project}, {}", who(plan, booking))),
+            title: booking
+                .as_ref()
+                .map_or(project.clone(), |booking| format!("{project}, {}", booked_for(plan, &booking.who))),
             href: format!("/bookings/{id}"),
             says: format!("cut into weeks: {}", weeks.join(", ")),
             pin: None,
         }
     });
     tasks.chain(cut).collect()
-}
-
-fn who(plan: &Plan, booking: &Booking) -> String {
-    match booking.who {
-        Who::Person(id) => plan.people.get(&id).map(|entry| entry.person.name.clone()).unwrap_or_default(),
-        _ => String::new(),
-    }
 }
 
 fn title(plan: &Plan, id: TaskId) -> String {

@@ -25,7 +25,7 @@ async fn done(state: &AppState, user: &User, id: ProjectId, command: Command, th
     match answer::carry_out(state, user, command).await {
         Ok(outcome) => answer::back_to(user, then, title, &outcome).await,
         Err(Error::Store(snug_store::Error::Refused(refusal))) => {
-            Flash { problem: true, ..Flash::plain(words::capital(&refusal.message)) }.leave(&user.session).await?;
+            Flash::problem(words::capital(&refusal.message)).leave(&user.session).await?;
             Ok(Redirect::to(&format!("{}/{id}", super::PATH)).into_response())
         }
         Err(error) => Err(error),

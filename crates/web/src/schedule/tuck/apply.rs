@@ -6,7 +6,6 @@ use crate::{
     auth::User,
     columns::{Pairs, sent},
     drafts::{self, Here},
-    frame::Flash,
     words,
 };
 use axum::{
@@ -101,6 +100,5 @@ pub async fn apply(
         Err(refusal) => refusal,
     };
     let message = format!("{} Below is what fits now.", words::capital(&refusal.message));
-    Flash { problem: true, ..Flash::plain(message) }.leave(&user.session).await?;
-    Ok(Redirect::to(&asked.address("yes")).into_response())
+    answer::again(&user, &asked.address("yes"), message).await
 }
