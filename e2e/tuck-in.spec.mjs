@@ -49,7 +49,9 @@ test("the page is accessible, says what is wrong with a question, and lets other
   await expect(page.getByRole("button", { name: "Take what is ticked" })).toHaveCount(0);
   await expect(page.locator(".tuck-before").first()).toBeAttached();
   await accessible(page);
+  // Loaded anew, as buttons take a moment to change their colour.
   await page.emulateMedia({ colorScheme: "dark" });
+  await page.goto("/schedule/tuck-in?go=yes&dates=unpinned");
   await accessible(page);
   await page.setViewportSize({ width: 390, height: 800 });
   expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(390);
