@@ -31,7 +31,7 @@ test("a hand, a form and undo work in a draft, and the live plan stays as it is 
   await dragLayer(page, tour(page), 7);
   await told(page, "Booking");
   await expect(tour(page)).not.toHaveAttribute("d", before);
-  await expect(row(page, "Anton Rademaker").locator(".in-live"), "what the live plan has is drawn beside it").toBeVisible();
+  await expect(row(page, "Anton Rademaker").locator(".in-live"), "what the live plan has is drawn beside it").toBeAttached();
   await expect(tour(other)).toHaveAttribute("d", before);
   await undo(page);
   await expect(tour(page)).toHaveAttribute("d", before);
@@ -83,6 +83,30 @@ test("what the live plan has changed meanwhile is shown with both values, and wh
   for (const title of ["Crate drawings, tried", "Lift rehearsal, live", "Ticket stamps, tried"]) {
     await openPage(other, `/tasks?q=${encodeURIComponent(title)}&col=title`, "list");
     await expect(other.locator("#rows .name").filter({ hasText: title })).toBeVisible();
+  }
+});
+
+test("every view shows where the live plan has what a draft moved", async ({ page }) => {
+  await signIn(page);
+  await page.goto("/drafts");
+  await page.getByRole("button", { name: "Work in Casting two weeks later" }).click();
+  const views = { "/schedule/gantt?from=2026-03-30": "gantt", "/schedule/slips?from=2026-04-06": "slips", "/schedule/calendar?from=2026-04-10": "calendar", "/schedule/long?from=2026-03-30": "long" };
+  const ghosts = page.locator("#rows .in-live");
+  for (const [path, ready] of Object.entries(views)) {
+    await openPage(page, path, ready);
+    await expect(ghosts.first(), path).toBeAttached();
+    await expect(page.getByText("in the live plan").locator("visible=true").first(), `${path} says what it is`).toBeVisible();
+    await accessible(page);
+  }
+  await openPage(page, "/schedule/calendar?from=2026-04-10", "calendar");
+  await expect(page.locator(".cal-live", { hasText: "Crater relief, casting" })).toHaveAttribute("title", "In the live plan: Crater relief, casting");
+  await openPage(page, "/schedule/slips?from=2026-04-06", "slips");
+  await expect(row(page, "Hana Ito").locator(".in-live"), "Hana casts in that week").toBeAttached();
+  await expect(row(page, "Ada Brandt").locator(".in-live"), "and Ada has nothing to do with it").toHaveCount(0);
+  await page.getByRole("button", { name: "Leave" }).click();
+  for (const [path, ready] of Object.entries(views)) {
+    await openPage(page, path, ready);
+    await expect(ghosts, `${path} of the live plan`).toHaveCount(0);
   }
 });
 

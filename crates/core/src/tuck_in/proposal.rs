@@ -92,15 +92,13 @@ pub fn propose(
     let mut part = taking.part.clone();
     let mut stay: Vec<TaskId> = Vec::new();
     // What has dates and finds no others keeps those it has, and everything else is placed around it. Which these are must not hang on
-    // how long the search goes on.
-    let built = loop {
+    // how long the search goes on: the first schedule says it.
+    let (built, places) = loop {
         let built = built(plan, &ground, ask, &part, &stay)?;
-        if built.problem.activities.iter().all(|it| !it.had_place) {
-            break built;
-        }
-        let (places, score) = search(&built.problem, seed, &mut |_| false);
+        let (places, score) =
+            search(&built.problem, seed, &mut |progress| progress.score.displaced == 0 && go_on(progress));
         if score.displaced == 0 {
-            break built;
+            break (built, places);
         }
         let lost = |(at, place): (usize, &Option<Place>)| {
             let lost = place.is_none() && built.problem.activities[at].had_place;
@@ -109,7 +107,6 @@ pub fn propose(
         stay.extend(places.iter().enumerate().filter_map(lost));
         part.retain(|id| !stay.contains(id));
     };
-    let (places, _) = search(&built.problem, seed, go_on);
     let mut rows = Vec::new();
     let row = |task: &Task| Row::of(task, None, task.assignees.clone());
     for (at, place) in places.iter().enumerate() {

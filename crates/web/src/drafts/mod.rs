@@ -1,5 +1,6 @@
 //! Drafts: plans to try things in. Made, worked in, shared, held against another plan, merged and dropped.
 
+pub mod beside;
 mod compare;
 mod here;
 mod list;

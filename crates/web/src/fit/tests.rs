@@ -20,14 +20,14 @@ use proptest::prelude::*;
 use snug_core::{
     BookingId, Day, Eyes, PersonId, Plan,
     alerts::Alert,
-    cells::Band,
+    cells::{Band, Grain},
     change::{Change, Edit},
     import::preview,
     kinds::{Amount, Booking, Certainty, Unit, Who},
     load::{Group, Groups, Measure, PersonCells, RowKey, table as load_table},
     plan::Entry,
 };
-use std::path::Path;
+use std::{path::Path, sync::Arc};
 
 fn demo() -> Plan {
     let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo");
@@ -316,6 +316,37 @@ fn tasks_lie_in_the_layers_of_their_project_as_thick_as_their_hours() {
         }
     }
     assert!(seen > 100, "{seen} days of tasks are drawn");
+}
+
+#[test]
+fn beside_a_draft_the_live_plan_is_drawn_on_the_days_on_which_it_is_other() {
+    let live = demo();
+    let later = |booking: Booking| {
+        let moved = Booking { start: booking.start + 7, end: booking.end + 7, ..booking.clone() };
+        Change::Booking(Edit::alter(booking, moved))
+    };
+    let draft = live.with(&live.bookings().take(40).map(later).collect::<Vec<_>>());
+    let query = FitQuery { live: Some(Arc::new(live.clone())), ..query(&draft, &FitParams::default()) };
+    let mut other = 0;
+    for (id, entry) in &draft.people {
+        let minutes = |plan: &Plan| -> Vec<i32> {
+            let load = PersonCells::of(plan, &plan.people[id], &query.window(), Grain::Day, false).load;
+            load.load.days(load.days.indexes(query.from, query.to())).collect()
+        };
+        let row = draw(&draft, entry, &query);
+        for (day, (there, here)) in minutes(&live).into_iter().zip(minutes(&draft)).enumerate() {
+            let piece = row.live.0.iter().find(|(from, to, _)| (*from..*to).contains(&day));
+            assert_eq!(piece.is_some(), there != here, "{} on day {day}", entry.person.name);
+            if let Some((.., y)) = piece {
+                assert!(
+                    is_near((query.height.floor() - y) / query.height.hour(), hours(there), &query),
+                    "day {day}: {y}"
+                );
+                other += 1;
+            }
+        }
+    }
+    assert!(other > 20, "{other} days are other");
 }
 
 #[test]

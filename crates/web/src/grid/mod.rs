@@ -78,19 +78,42 @@ impl fmt::Display for Shapes {
     }
 }
 
-/// The rim over the days: from the first day to before the last, its height in pixels from the top.
+/// A line over days, as the rim is: from the first day to before the last, its height in pixels from the top. It has gaps where no piece is.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct Rim(pub Vec<(usize, usize, f64)>);
 
+impl Rim {
+    /// What of it does not lie on another line.
+    pub fn apart_from(&self, other: &Self) -> Self {
+        let is_there = |day: usize, y: f64| {
+            let there = other.0.iter().find(|(from, to, _)| (*from..*to).contains(&day));
+            there.is_some_and(|there| (there.2 - y).abs() < 0.05)
+        };
+        let mut found: Vec<(usize, usize, f64)> = Vec::new();
+        for (from, to, y) in &self.0 {
+            for day in (*from..*to).filter(|day| !is_there(*day, *y)) {
+                match found.last_mut().filter(|last| last.1 == day && last.2.to_bits() == y.to_bits()) {
+                    Some(last) => last.1 = day + 1,
+                    None => found.push((day, day + 1, *y)),
+                }
+            }
+        }
+        Self(found)
+    }
+}
+
 impl fmt::Display for Rim {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        for (at, (from, to, y)) in self.0.iter().enumerate() {
+        let mut before = None;
+        for (from, to, y) in &self.0 {
             let y = Pixels(*y);
-            match at {
-                0 => write!(f, "M{from} {y}")?,
-                _ => write!(f, "V{y}")?,
+            if before == Some(*from) {
+                write!(f, "V{y}")?;
+            } else {
+                write!(f, "M{from} {y}")?;
             }
             write!(f, "h{}", to - from)?;
+            before = Some(*to);
         }
         Ok(())
     }

@@ -55,7 +55,8 @@ fn preview(state: &AppState, user: &User, view: View, asked: &Asked) -> Result<R
         return Ok(Json(json!({ "lines": written(&plan, &changes), "says": [] })).into_response());
     }
     let after = plan.with(&changes);
-    let would = Would { before: &plan, after: &after, changes: &changes, today, room: &asked.room };
+    let live = state.live_plan();
+    let would = Would { before: &plan, after: &after, changes: &changes, today, live, room: &asked.room };
     let rows = match view {
         View::Slips => slips::would(&would)?,
         View::Calendar => calendar::would(&would)?,
@@ -71,7 +72,7 @@ fn gantt_rows(state: &AppState, would: &Would<'_>) -> Result<Rows, Error> {
     /// As many rows are drawn as fit on a screen, and some.
     const ROWS: usize = 80;
     let plan = would.before;
-    let query = GanttQuery::read(would.params(), plan, would.today);
+    let query = GanttQuery::read(would.params(), plan, would.today).beside_live(would.live.clone());
     let mut to = HashMap::new();
     let mut rows: BTreeSet<TaskId> = BTreeSet::new();
     for change in would.changes {

@@ -3,6 +3,7 @@
 use serde::de::DeserializeOwned;
 use serde_json::{Map, Value};
 use snug_core::{Day, Plan, change::Change};
+use std::sync::Arc;
 
 /// What would be, for drawing its rows.
 pub struct Would<'a> {
@@ -10,6 +11,8 @@ pub struct Would<'a> {
     pub after: &'a Plan,
     pub changes: &'a [Change],
     pub today: Day,
+    /// The live plan beside a draft.
+    pub live: Option<Arc<Plan>>,
     /// The words of the view's address, as JSON.
     pub room: &'a str,
 }

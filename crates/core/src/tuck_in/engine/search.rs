@@ -53,6 +53,8 @@ pub(super) trait Maker {
     /// Orders by rules, to begin with.
     fn first(&self) -> Vec<Vec<usize>>;
     fn made(&mut self, draft: Draft) -> Made<Self::Score>;
+    /// The order of starts of what was just made, once everything is pushed against its end; `None` where making it does that already.
+    fn pushed(&mut self, made: &Made<Self::Score>) -> Option<Vec<usize>>;
     /// So many passes over all activities were made.
     fn passes(&self) -> u64;
     /// Whether no schedule can be better.
@@ -86,7 +88,7 @@ impl<M: Maker> Search<'_, M> {
         let mut living = Vec::with_capacity(2 * POPULATION);
         for order in first {
             if self.goes_on {
-                let made = self.made(Draft { order, modes: Vec::new() });
+                let made = self.justified(Draft { order, modes: Vec::new() }, true);
                 living.push(made);
             }
         }
@@ -100,6 +102,23 @@ impl<M: Maker> Search<'_, M> {
             }
             living.clear();
         }
+    }
+
+    /// Makes a draft into a schedule. The best so far, or where it is asked for any, is pushed against its end and made anew as long as
+    /// that makes it better.
+    fn justified(&mut self, draft: Draft, always: bool) -> Made<M::Score> {
+        let modes = draft.modes.clone();
+        let before = self.best.as_ref().map(|best| best.score);
+        let mut made = self.made(draft);
+        while self.goes_on && (always || before.is_none_or(|before| made.score < before)) {
+            let Some(order) = self.maker.pushed(&made) else { break };
+            let again = self.made(Draft { order, modes: modes.clone() });
+            if again.score >= made.score {
+                break;
+            }
+            made = again;
+        }
+        made
     }
 
     /// Makes a draft into a schedule, and remembers the best one.
@@ -120,7 +139,7 @@ impl<M: Maker> Search<'_, M> {
     fn fill(&mut self, living: &mut Vec<Made<M::Score>>) {
         while living.len() < POPULATION && (self.goes_on || living.is_empty()) {
             let order = drawn(self.maker.net(), &mut self.chance, BIASES[living.len() % BIASES.len()]);
-            let made = self.made(Draft { order, modes: Vec::new() });
+            let made = self.justified(Draft { order, modes: Vec::new() }, false);
             living.push(made);
         }
         living.sort_by_key(|it| it.score);
@@ -137,7 +156,7 @@ impl<M: Maker> Search<'_, M> {
             let mut parent = || self.chance.random_range(0..parents).min(self.chance.random_range(0..parents));
             let (one, other) = (parent(), parent());
             let draft = child(self.maker, &mut self.chance, &living[one], &living[other]);
-            let made = self.made(draft);
+            let made = self.justified(draft, false);
             living.push(made);
         }
         living.sort_by_key(|it| it.score);

@@ -1,6 +1,7 @@
 //! One person's row: their strata under their rim, the labels above, and what an opened row tells.
 
 use crate::{
+    drafts::beside,
     fit::{
         address::{angle::Overlay, query::FitQuery},
         names::project_name,
@@ -183,14 +184,10 @@ fn worked(plan: &Plan, entry: &Entry, query: &FitQuery, pile: &Pile) -> Rim {
     pile.line(&minutes)
 }
 
-/// What the live plan has on the days of the window, as a line over a draft's strata; nothing where it has the same.
+/// What the live plan has on days on which a draft has something else, as a line over its strata.
 fn in_live(entry: &Entry, query: &FitQuery, drawn: &[i32], pile: &Pile) -> Rim {
-    let live = query.live.as_ref().and_then(|live| Some((live, live.people.get(&entry.person.id)?)));
-    let Some((live, there)) = live else { return Rim::default() };
-    let window = query.window();
-    let load = PersonCells::of(live, there, &window, query.zoom, false).load;
-    let minutes: Vec<i32> = load.load.days(load.days.indexes(window.from, window.to)).collect();
-    if minutes == drawn { Rim::default() } else { pile.line(&minutes) }
+    let there = beside::minutes(query.live.as_ref(), entry.person.id, &query.window());
+    there.map_or_else(Rim::default, |minutes| pile.line(&minutes).apart_from(&pile.line(drawn)))
 }
 
 /// The tasks of a person where they lie inside the layers of their projects.

@@ -1,5 +1,6 @@
 //! The calendar: work across days, by month, week and day, and how full each day is.
 
+mod beside;
 mod day;
 mod notes;
 mod page;
@@ -25,7 +26,7 @@ pub fn routes() -> Router<AppState> {
 
 /// The rows as they would be.
 pub fn would(would: &Would<'_>) -> Result<Rows, Error> {
-    let query = CalendarQuery::read(would.params(), would.after, would.today);
+    let query = CalendarQuery::read(would.params(), would.after, would.today).beside_live(would.live.clone());
     let rows = parts::rows_html(would.after, &query, true)?;
     Ok(rows.into_iter().map(|(key, html)| (key, Value::String(html))).collect())
 }

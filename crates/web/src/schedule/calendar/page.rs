@@ -81,7 +81,7 @@ pub async fn page(
         return Ok(Redirect::to(&to).into_response());
     }
     let frame = Frame::of(&state, &user, Room::Schedule).await?;
-    let query = CalendarQuery::read(params, &plan, today);
+    let query = CalendarQuery::read(params, &plan, today).beside_live(state.live_plan());
     let looks = LooksView::of(&state, &user, "calendar", query.href(PATH, |params| params.at = String::new())).await?;
     crate::computed(move || {
         let may_change = user.books();

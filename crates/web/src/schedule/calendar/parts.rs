@@ -52,7 +52,7 @@ pub fn rows_html(plan: &Plan, query: &CalendarQuery, may_change: bool) -> Result
 
 pub async fn rows(Here(state): Here, user: User, Said(params): Said<Params>) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
-    let query = CalendarQuery::read(params, &plan, state.today());
+    let query = CalendarQuery::read(params, &plan, state.today()).beside_live(state.live_plan());
     crate::computed(move || RowsPart::of(&Drawing::new(&plan, &query, user.books())).render()).await
 }
 
@@ -63,7 +63,7 @@ pub async fn one_row(
     Said(params): Said<Params>,
 ) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
-    let query = CalendarQuery::read(params, &plan, state.today());
+    let query = CalendarQuery::read(params, &plan, state.today()).beside_live(state.live_plan());
     let from: Day = key.parse().ok().filter(|day| query.rows.contains(day)).ok_or(Error::NotFound)?;
     crate::computed(move || {
         let drawing = Drawing::new(&plan, &query, user.books());
@@ -74,7 +74,7 @@ pub async fn one_row(
 
 pub async fn side_sheet(Here(state): Here, user: User, Said(params): Said<Params>) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
-    let query = CalendarQuery::read(params, &plan, state.today());
+    let query = CalendarQuery::read(params, &plan, state.today()).beside_live(state.live_plan());
     let sheet = worked_out(move || sheet::view(&plan, &query, &user)).await??;
     Ok(Html(sheet.ok_or(Error::NotFound)?))
 }
@@ -82,7 +82,7 @@ pub async fn side_sheet(Here(state): Here, user: User, Said(params): Said<Params
 /// What is in view as a file for other calendars.
 pub async fn export(Here(state): Here, _: User, Said(params): Said<Params>) -> Result<Response, Error> {
     let plan = state.keeper.plan();
-    let query = CalendarQuery::read(params, &plan, state.today());
+    let query = CalendarQuery::read(params, &plan, state.today()).beside_live(state.live_plan());
     let text = worked_out(move || {
         let open = |id: &ProjectId| {
             plan.records.projects.get(id).is_some_and(|project| project.status != ProjectStatus::Closed)

@@ -1,6 +1,7 @@
 //! The weeks of the calendar as they are drawn: bars across days, what stands in words, and a small rim at each day's foot.
 
 use super::{
+    beside::Beside,
     notes::notes,
     query::{CalendarQuery, Span},
 };
@@ -25,7 +26,7 @@ use std::{
 /// Where the first lane begins, how far the lanes are apart, and how high a bar is, in pixels.
 const FIRST: f64 = 22.0;
 const LANE: f64 = 20.0;
-const BAR: f64 = 17.0;
+pub const BAR: f64 = 17.0;
 /// What is kept free for the foot of a day.
 const FOOT: f64 = 20.0;
 /// Spill is never drawn thinner, in parts of a day: four pixels of a narrow one.
@@ -50,7 +51,7 @@ pub struct Label {
     pub y: f64,
     pub width: String,
     pub hue: usize,
-    /// `bar`, `milestone`, `note` or `more`.
+    /// `bar`, `live`, `milestone`, `note` or `more`.
     pub class: &'static str,
     pub text: String,
     pub title: String,
@@ -67,6 +68,8 @@ pub struct RowView {
     pub off: Shapes,
     pub columns: String,
     pub bars: Vec<Bar>,
+    /// Where the live plan has what a draft has elsewhere.
+    pub live: Shapes,
     pub labels: Vec<Label>,
     /// The feet: what is planned, what is over, and the rims, as paths.
     pub load: String,
@@ -87,6 +90,7 @@ pub struct Drawing<'a> {
     /// Words of a day, by day: who is off, and holidays.
     notes: BTreeMap<Day, Vec<String>>,
     may_change: bool,
+    beside: Beside<'a>,
 }
 
 impl<'a> Drawing<'a> {
@@ -98,7 +102,8 @@ impl<'a> Drawing<'a> {
         let loads = days(plan, people, &window).into_iter().map(|day| (day.from, day)).collect();
         let notes = notes(plan, &agenda, query);
         let meetings = agenda.project_meetings(&query.scope);
-        Self { plan, query, loads, hues: fit::hues(plan), meetings, notes, agenda, may_change }
+        let beside = Beside::of(plan, query, &agenda);
+        Self { plan, query, loads, hues: fit::hues(plan), meetings, notes, agenda, may_change, beside }
     }
 
     /// How high the picture of a row is, in pixels.
@@ -134,16 +139,17 @@ impl<'a> Drawing<'a> {
         for (at, day) in all.iter().enumerate() {
             self.day_words(*day, at, &mut taken[at], &mut labels);
         }
-        // What begins or ends in the row is what one looks for; what goes on through all of it comes after.
+        // What a draft moved is what one looks for, then what begins or ends in the row; what goes on through all of it comes after.
         let last = from + query.days - 1;
         let goes_on =
             |task: &&Task| task.start.is_some_and(|day| day < from) && task.finish.is_some_and(|day| day > last);
         let mut tasks = self.agenda.tasks.clone();
-        tasks.sort_by_key(goes_on);
-        let laid = lanes(&tasks, from, &taken);
+        tasks.sort_by_key(|task| (!self.beside.has_moved(task), goes_on(task)));
         let most = (((self.picture() - FIRST - FOOT) / LANE).floor()).max(1.0);
         #[allow(clippy::cast_possible_truncation, clippy::cast_sign_loss)] // lanes of a row
         let most = most as usize;
+        let live = self.beside.laid(from, &mut taken, most, &mut labels);
+        let laid = lanes(&tasks, from, &taken);
         let mut more = vec![0_usize; count];
         let mut bars = Vec::new();
         // Where more lies than fits, the last lane says how much.
@@ -181,6 +187,7 @@ impl<'a> Drawing<'a> {
             off: self.off(&all),
             columns: (1..count).map(|day| format!("M{day} 0V{}", self.picture())).collect::<Vec<_>>().concat(),
             bars,
+            live,
             labels,
             load,
             spill,
@@ -365,7 +372,7 @@ pub fn fullness(sum: &Stretch) -> String {
     format!("{} planned of {}{over}", words::hours(sum.load), words::hours(sum.limit))
 }
 
-fn lane_y(lane: usize) -> f64 {
+pub fn lane_y(lane: usize) -> f64 {
     FIRST + LANE * f64::from(u32::try_from(lane).unwrap_or(0))
 }
 

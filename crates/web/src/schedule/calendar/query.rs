@@ -10,7 +10,7 @@ use snug_core::{
     kinds::{Kind, ProjectStatus},
     settings::DateOrder,
 };
-use std::collections::BTreeSet;
+use std::{collections::BTreeSet, sync::Arc};
 
 /// Where the calendar lies.
 pub const PATH: &str = "/schedule/calendar";
@@ -68,6 +68,8 @@ pub struct CalendarQuery {
     pub days: i32,
     pub order: DateOrder,
     pub scope: Scope,
+    /// The live plan beside a draft that is shown.
+    pub live: Option<Arc<Plan>>,
 }
 
 impl CalendarQuery {
@@ -89,7 +91,13 @@ impl CalendarQuery {
             Span::Day => (vec![day], 1),
             Span::List => ((0..28).map(|row| day + row).collect(), 1),
         };
-        Self { scope: scope(&params, plan), order: plan.settings.date_order, params, today, span, day, rows, days }
+        let order = plan.settings.date_order;
+        Self { scope: scope(&params, plan), order, params, today, span, day, rows, days, live: None }
+    }
+
+    /// The same for a draft, beside the live plan.
+    pub fn beside_live(self, live: Option<Arc<Plan>>) -> Self {
+        Self { live, ..self }
     }
 
     /// The first day that is seen.

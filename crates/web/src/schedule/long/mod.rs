@@ -36,7 +36,7 @@ pub fn routes() -> Router<AppState> {
 pub fn would(would: &Would<'_>) -> Result<Rows, Error> {
     /// As many rows are drawn as fit on a screen, and some.
     const ROWS: usize = 12;
-    let query = LongQuery::read(would.params(), would.after, would.today);
+    let query = LongQuery::read(would.params(), would.after, would.today).beside_live(would.live.clone());
     let mut teams: BTreeSet<TeamId> = teams_touched(would.before, would.after, would.changes);
     let people = people_touched(would.before, would.after, would.changes);
     if !people.is_empty() {

@@ -81,7 +81,7 @@ pub fn row_html(drawing: &Drawing<'_>, team: TeamId) -> Result<Option<String>, E
 
 pub async fn rows(Here(state): Here, user: User, Said(params): Said<Params>) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
-    let query = LongQuery::read(params, &plan, state.today());
+    let query = LongQuery::read(params, &plan, state.today()).beside_live(state.live_plan());
     crate::computed(move || chunk(&state.kept, &plan, &query, user.books()).render()).await
 }
 
@@ -92,7 +92,7 @@ pub async fn one_row(
     Said(params): Said<Params>,
 ) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
-    let query = LongQuery::read(params, &plan, state.today());
+    let query = LongQuery::read(params, &plan, state.today()).beside_live(state.live_plan());
     let team = team_of(&key).ok_or(Error::NotFound)?;
     let html = worked_out(move || row_html(&Drawing::new(&plan, &query, user.books()), team)).await??;
     Ok(Html(html.ok_or(Error::NotFound)?))
@@ -100,7 +100,7 @@ pub async fn one_row(
 
 pub async fn side_sheet(Here(state): Here, user: User, Said(params): Said<Params>) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
-    let query = LongQuery::read(params, &plan, state.today());
+    let query = LongQuery::read(params, &plan, state.today()).beside_live(state.live_plan());
     let sheet = worked_out(move || sheet::view(&plan, &query, &user)).await??;
     Ok(Html(sheet.ok_or(Error::NotFound)?))
 }

@@ -42,6 +42,8 @@ pub struct RowView {
     pub labels: Vec<Label>,
     pub spill: Shapes,
     pub rim: Rim,
+    /// Where the live plan has something else than a draft, as a line.
+    pub live: Rim,
     pub cells: Vec<CellView>,
 }
 
@@ -50,13 +52,16 @@ pub struct Drawing<'a> {
     pub plan: &'a Plan,
     pub query: &'a LongQuery,
     pub groups: Groups<'a>,
+    /// The same of the live plan beside a draft.
+    live: Option<Groups<'a>>,
     pub hues: HashMap<ProjectId, usize>,
     pub may_change: bool,
 }
 
 impl<'a> Drawing<'a> {
     pub fn new(plan: &'a Plan, query: &'a LongQuery, may_change: bool) -> Self {
-        Self { plan, query, groups: Groups::new(plan, query.load()), hues: fit::hues(plan), may_change }
+        let live = query.live.as_deref().map(|live| Groups::new(live, query.load()));
+        Self { plan, query, groups: Groups::new(plan, query.load()), live, hues: fit::hues(plan), may_change }
     }
 
     fn at(&self, day: snug_core::Day) -> usize {
@@ -87,7 +92,8 @@ impl<'a> Drawing<'a> {
             hour: format!("{:.4}", minute * 60.0),
             columns: self.columns(),
             spill: pile.spill(),
-            rim: pile.rim(),
+            rim: pile.line(&limits(&row)),
+            live: pile.in_live(team),
             cells: self
                 .query
                 .buckets
@@ -236,10 +242,17 @@ impl Pile<'_, '_> {
         self.rects(&edges, LEAST_SPILL)
     }
 
-    fn rim(&self) -> Rim {
+    /// What the live plan has in columns in which a draft has something else, as a line over its pile.
+    fn in_live(&self, team: TeamId) -> Rim {
+        let Some(live) = &self.drawing.live else { return Rim::default() };
+        self.line(&loads(&team_row(live, team))).apart_from(&self.line(&loads(self.row)))
+    }
+
+    /// A line at the height of minutes, column by column.
+    fn line(&self, minutes: &[i64]) -> Rim {
         let mut found: Vec<(usize, usize, f64)> = Vec::new();
-        for (bucket, cell) in self.drawing.query.buckets.iter().zip(&self.row.cells) {
-            let y = self.y(cell.limit.unwrap_or(0));
+        for (bucket, minutes) in self.drawing.query.buckets.iter().zip(minutes) {
+            let y = self.y(*minutes);
             let (from, to) = (self.drawing.at(bucket.from), self.drawing.at(bucket.to + 1));
             match found.last_mut().filter(|last| last.2.to_bits() == y.to_bits()) {
                 Some(last) => last.1 = to,
@@ -248,6 +261,14 @@ impl Pile<'_, '_> {
         }
         Rim(found)
     }
+}
+
+fn limits(row: &TeamRow) -> Vec<i64> {
+    row.cells.iter().map(|cell| cell.limit.unwrap_or(0)).collect()
+}
+
+fn loads(row: &TeamRow) -> Vec<i64> {
+    row.cells.iter().map(|cell| cell.load).collect()
 }
 
 /// The longest stretch of an item in which words fit on one line: rectangles that follow one another, as far as they have that line in

@@ -9,6 +9,7 @@ use snug_core::{
     load::{Group, Measure, Query},
     settings::DateOrder,
 };
+use std::sync::Arc;
 
 /// Where the long view lies.
 pub const PATH: &str = "/schedule/long";
@@ -46,6 +47,8 @@ pub struct LongQuery {
     pub buckets: Vec<Bucket>,
     pub order: DateOrder,
     pub offset: usize,
+    /// The live plan beside a draft that is shown.
+    pub live: Option<Arc<Plan>>,
 }
 
 impl LongQuery {
@@ -60,11 +63,17 @@ impl LongQuery {
             buckets: zoom.buckets(from, last, &plan.settings),
             offset: params.offset.parse().unwrap_or(0),
             order: plan.settings.date_order,
+            live: None,
             params,
             today,
             zoom,
             from,
         }
+    }
+
+    /// The same for a draft, beside the live plan.
+    pub fn beside_live(self, live: Option<Arc<Plan>>) -> Self {
+        Self { live, ..self }
     }
 
     /// The last day of the window.

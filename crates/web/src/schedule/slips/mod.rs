@@ -31,7 +31,7 @@ pub fn routes() -> Router<AppState> {
 pub fn would(would: &Would<'_>) -> Result<Rows, Error> {
     /// As many rows are drawn as fit on a screen, and some.
     const ROWS: usize = 40;
-    let query = SlipsQuery::read(would.params(), would.after, would.today);
+    let query = SlipsQuery::read(would.params(), would.after, would.today).beside_live(would.live.clone());
     let drawing = Drawing::new(would.after, &query, true);
     let mut rows = Rows::new();
     for person in people_touched(would.before, would.after, would.changes).into_iter().take(ROWS) {

@@ -85,7 +85,7 @@ pub async fn page(
         return Ok(Redirect::to(&to).into_response());
     }
     let frame = Frame::of(&state, &user, Room::Schedule).await?;
-    let query = SlipsQuery::read(params, &plan, today);
+    let query = SlipsQuery::read(params, &plan, today).beside_live(state.live_plan());
     let unselected = query.href(PATH, |params| (params.person, params.at, params.offset) = Default::default());
     let looks = LooksView::of(&state, &user, "slips", unselected).await?;
     let kept = Arc::clone(&state.kept);

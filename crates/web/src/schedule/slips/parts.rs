@@ -57,7 +57,7 @@ pub fn row_html(drawing: &Drawing<'_>, person: PersonId) -> Result<Option<String
 
 pub async fn rows(Here(state): Here, user: User, Said(params): Said<Params>) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
-    let query = SlipsQuery::read(params, &plan, state.today());
+    let query = SlipsQuery::read(params, &plan, state.today()).beside_live(state.live_plan());
     crate::computed(move || chunk(&state.kept, &plan, &query, user.books()).render()).await
 }
 
@@ -68,14 +68,14 @@ pub async fn one_row(
     Said(params): Said<Params>,
 ) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
-    let query = SlipsQuery::read(params, &plan, state.today());
+    let query = SlipsQuery::read(params, &plan, state.today()).beside_live(state.live_plan());
     let html = worked_out(move || row_html(&Drawing::new(&plan, &query, user.books()), PersonId(person))).await??;
     Ok(Html(html.ok_or(Error::NotFound)?))
 }
 
 pub async fn side_sheet(Here(state): Here, user: User, Said(params): Said<Params>) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
-    let query = SlipsQuery::read(params, &plan, state.today());
+    let query = SlipsQuery::read(params, &plan, state.today()).beside_live(state.live_plan());
     let sheet = worked_out(move || sheet::view(&plan, &query, &user)).await??;
     Ok(Html(sheet.ok_or(Error::NotFound)?))
 }
@@ -83,6 +83,6 @@ pub async fn side_sheet(Here(state): Here, user: User, Said(params): Said<Params
 /// What waits, as far as it is looked for.
 pub async fn tray_strip(Here(state): Here, user: User, Said(params): Said<Params>) -> Result<Html<String>, Error> {
     let plan = state.keeper.plan();
-    let query = SlipsQuery::read(params, &plan, state.today());
+    let query = SlipsQuery::read(params, &plan, state.today()).beside_live(state.live_plan());
     crate::computed(move || tray::view(&state.kept, &plan, &query, user.books()).render()).await
 }

@@ -2,6 +2,7 @@
 
 use super::query::SlipsQuery;
 use crate::{
+    drafts::beside,
     fit,
     grid::{CellView, Rect, Rim, Shapes},
     schedule::layers::{Label, Layer, hue_of, percent},
@@ -32,6 +33,8 @@ pub struct RowView {
     pub role: String,
     pub off: Shapes,
     pub rim: Rim,
+    /// Where the live plan has something else than a draft, as a line.
+    pub live: Rim,
     pub slips: Vec<Layer>,
     pub labels: Vec<Label>,
     /// Words in days off: percent across, and what they say.
@@ -89,6 +92,7 @@ impl<'a> Drawing<'a> {
             notes: self.notes(entry, load, &off),
             off,
             rim: self.rim(&rims),
+            live: self.in_live(entry, &window, &heights),
             slips,
             labels,
             spill: self.spill(&rims, &heights),
@@ -189,6 +193,13 @@ impl<'a> Drawing<'a> {
         f64::from(u32::try_from(days).unwrap_or(0)) * 900.0 / f64::from(self.query.days()) >= 56.0
     }
 
+    /// What the live plan has on days on which a draft has something else, as a line over its slips.
+    fn in_live(&self, entry: &Entry, window: &Window, heights: &[i32]) -> Rim {
+        let there = beside::minutes(self.query.live.as_ref(), entry.person.id, window);
+        there.map_or_else(Rim::default, |minutes| self.rim(&minutes).apart_from(&self.rim(heights)))
+    }
+
+    /// A line at the height of minutes, day by day.
     fn rim(&self, rims: &[i32]) -> Rim {
         let mut found: Vec<(usize, usize, f64)> = Vec::new();
         for (at, minutes) in rims.iter().enumerate() {

@@ -8,7 +8,7 @@ use snug_core::{
     kinds::{Kind, Priority, Task},
     settings::DateOrder,
 };
-use std::collections::BTreeSet;
+use std::{collections::BTreeSet, sync::Arc};
 
 /// Where the slips lie.
 pub const PATH: &str = "/schedule/slips";
@@ -61,6 +61,8 @@ pub struct SlipsQuery {
     /// The projects in view; nothing where all are.
     pub projects: Option<BTreeSet<ProjectId>>,
     pub priority: Option<Priority>,
+    /// The live plan beside a draft that is shown.
+    pub live: Option<Arc<Plan>>,
 }
 
 impl SlipsQuery {
@@ -79,6 +81,7 @@ impl SlipsQuery {
             priority: params.priority.parse().ok(),
             offset: params.offset.parse().unwrap_or(0),
             order: plan.settings.date_order,
+            live: None,
             weeks: span.0,
             hour: span.1,
             picture: span.2,
@@ -86,6 +89,11 @@ impl SlipsQuery {
             from,
             params,
         }
+    }
+
+    /// The same for a draft, beside the live plan.
+    pub fn beside_live(self, live: Option<Arc<Plan>>) -> Self {
+        Self { live, ..self }
     }
 
     /// How many days the window has.

@@ -380,6 +380,16 @@ impl Maker for Filled<'_> {
         made
     }
 
+    fn pushed(&mut self, made: &Made<Score>) -> Option<Vec<usize>> {
+        self.ground.push();
+        let places = self.ground.places();
+        let mut keys = vec![(usize::MAX, 0); places.len()];
+        for (rank, at) in made.order.iter().enumerate() {
+            keys[*at] = (places[*at].map_or(usize::MAX, |place| place.start), rank);
+        }
+        Some(by_key(&self.problem.net, &keys))
+    }
+
     fn passes(&self) -> u64 {
         self.steps
     }

@@ -63,6 +63,10 @@ impl Maker for Justified<'_> {
         Made { order, modes: Vec::new(), ends: ends.collect(), starts, costs, score: end }
     }
 
+    fn pushed(&mut self, _: &Made<i32>) -> Option<Vec<usize>> {
+        None
+    }
+
     fn passes(&self) -> u64 {
         self.passes
     }
