@@ -1,6 +1,6 @@
 // Even out: weeks that spill are flattened, hours that were not worked are offered again; looked at first, one entry each.
 import { expect } from "@playwright/test";
-import { accessible, signIn, test, told, undo } from "./steps.mjs";
+import { accessible, openFit, signIn, test, told, undo } from "./steps.mjs";
 
 const over = (page) => page.locator(".even tbody").first();
 
@@ -28,6 +28,20 @@ test("weeks are flattened as they were looked at, a task may be left, and one un
   await undo(page);
   await page.goto("/fit/even-out?cut=all");
   await expect(sentence).toContainText(`${before} h over before`);
+});
+
+test("from the Fit room the people and the weeks that are seen there are taken along", async ({ page }) => {
+  await signIn(page);
+  await openFit(page, "?role=carpenter&from=2026-03-16&span=4");
+  const names = await page.locator("#rows .person .name").allTextContents();
+  expect(names.length).toBeGreaterThan(1);
+  await page.getByRole("link", { name: "Even out" }).click();
+  await expect(page.getByLabel("Person")).toContainText(`those in view in the Fit room: ${names.length}`);
+  await expect(page.getByLabel("From the week of")).toHaveValue("2026-03-16");
+  await expect(page.getByLabel("Weeks", { exact: true })).toHaveValue("4");
+  for (const name of await over(page).locator("th").allTextContents()) expect(names).toContain(name);
+  await page.getByRole("button", { name: "Look", exact: true }).click();
+  await expect(page.getByLabel("Person"), "and stay when one looks again").toContainText(`those in view in the Fit room: ${names.length}`);
 });
 
 test("hours that were not worked are offered again in each week alike, in a draft or for good", async ({ page }) => {

@@ -12,6 +12,7 @@ use crate::{
             view::{Params, View, before},
             zoom::{self, Height, ZOOMS},
         },
+        even::Asked,
         parts::{self, SheetHtml, Shown},
         picture::{
             drawn::{Drawn, RowsPart},
@@ -83,6 +84,8 @@ struct FitPage {
     horizon: Option<HorizonView>,
     alerts: Option<AlertsView>,
     tray: Option<Arc<tray::TrayView>>,
+    /// Where what is seen is evened out.
+    even_out: String,
     looks: LooksView,
     sheet: Option<SheetHtml>,
     key: Vec<(usize, String)>,
@@ -152,6 +155,7 @@ pub async fn page(
             horizon: small.then(|| parts::strip_of(&kept, &plan, &query)),
             alerts: small.then(|| alerts::view(&kept, &plan, &query)),
             tray: small.then(|| tray::view(&kept, &plan, &query, may_book)),
+            even_out: Asked::in_fit(&query, &in_view(&part, &query)).address(),
             looks,
             sheet: parts::sheet_of(&user.eyes(&plan), &query, may_book)?,
             key: palette.key(&projects, query.project.is_some() || query.angle == Angle::Project),
@@ -196,6 +200,16 @@ pub async fn page(
     })
     .await
     .map(IntoResponse::into_response)
+}
+
+/// The people who are looked for, where all of them are here.
+fn in_view(part: &RowsPart, query: &FitQuery) -> Vec<i32> {
+    if !query.is_filtered() || part.more.is_some() {
+        return Vec::new();
+    }
+    let person = |line: &Drawn| if let Drawn::Row(row) = line { Some(row.id) } else { None };
+    let people: BTreeSet<i32> = part.lines.iter().filter_map(person).collect();
+    people.into_iter().collect()
 }
 
 /// Words with their names, by name.

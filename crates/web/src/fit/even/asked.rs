@@ -1,7 +1,7 @@
 //! What an address of Even out asks for.
 
 use super::PATH;
-use crate::{columns::Pairs, words};
+use crate::{columns::Pairs, fit::address::query::FitQuery, words};
 use snug_core::{BookingId, Day, PersonId, Plan, TaskId, TeamId, even_out::Flatten, kinds::Kind, plan::Entry};
 use std::collections::BTreeSet;
 
@@ -23,7 +23,7 @@ const MOST_WEEKS: i32 = 26;
 pub struct Asked {
     /// `unworked`, or `flatten`, which is also meant where nothing is said.
     pub tool: String,
-    /// Identity of a person; empty for everybody, or everybody of a team.
+    /// Identities of people, with commas between them; empty for everybody, or everybody of a team.
     pub person: String,
     /// The code of a team; empty for all.
     pub team: String,
@@ -67,6 +67,18 @@ impl Asked {
         }
     }
 
+    /// What one sees in the Fit room: its weeks, and these people, or where none are named its team, or everybody.
+    pub fn in_fit(query: &FitQuery, people: &[i32]) -> Self {
+        let weeks = (query.days() + 6) / 7;
+        Self {
+            person: people.iter().map(i32::to_string).collect::<Vec<_>>().join(","),
+            team: if people.is_empty() { query.team.clone() } else { String::new() },
+            from: query.from.to_string(),
+            weeks: weeks.min(MOST_WEEKS).to_string(),
+            ..Self::default()
+        }
+    }
+
     pub fn tool(&self) -> Tool {
         if self.tool == "unworked" { Tool::Unworked } else { Tool::Flatten }
     }
@@ -74,6 +86,8 @@ impl Asked {
     /// What is meant, and what of it cannot be read, in a sentence.
     pub fn picked(&self, plan: &Plan, today: Day) -> (Picked, Option<String>) {
         let mut problem = None;
+        let numbers =
+            |text: &str| -> BTreeSet<i32> { text.split(',').filter_map(|it| it.trim().parse().ok()).collect() };
         let weeks = self.weeks.parse().unwrap_or(WEEKS).clamp(1, MOST_WEEKS);
         let from = match self.from.trim() {
             "" => today,
@@ -83,24 +97,22 @@ impl Asked {
             }),
         };
         let from = from.clamp(today - 366, today + 366).monday();
-        let person = self.person.parse().ok().map(PersonId);
+        let named: BTreeSet<PersonId> = numbers(&self.person).into_iter().map(PersonId).collect();
         let team = plan.find(Kind::Team, &self.team).map(TeamId);
-        let people: BTreeSet<PersonId> = match (person, team) {
-            (Some(person), _) => plan.people.get(&person).map(|_| person).into_iter().collect(),
-            (None, Some(team)) => {
+        let people: BTreeSet<PersonId> = match team {
+            _ if !self.person.is_empty() => named.into_iter().filter(|id| plan.people.contains_key(id)).collect(),
+            Some(team) => {
                 let teams = plan.team_and_inner(team);
                 let teams = teams.iter().filter_map(|id| plan.records.teams.get(id));
                 teams.flat_map(|team| team.members.iter().map(|(id, _)| *id)).collect()
             }
-            (None, None) => plan.people.keys().copied().collect(),
+            None => plan.people.keys().copied().collect(),
         };
         let to_come = from.max(today.monday());
         let days = match self.tool() {
             Tool::Flatten => (to_come, to_come + 7 * weeks - 1),
             Tool::Unworked => (today.monday() - 7 * weeks, today - 1),
         };
-        let numbers =
-            |text: &str| -> BTreeSet<i32> { text.split(',').filter_map(|it| it.trim().parse().ok()).collect() };
         let movable = if self.cut == "all" {
             let own = people.iter().filter_map(|id| plan.people.get(id)).flat_map(Entry::bookings);
             own.filter(|row| row.brick.start >= today && row.brick.touches(days.0, days.1)).map(|row| row.id).collect()

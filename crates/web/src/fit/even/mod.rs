@@ -14,7 +14,8 @@ use crate::{
     frame::{Frame, Room},
 };
 use askama::Template;
-use asked::{Asked, Picked, Tool};
+pub use asked::Asked;
+use asked::{Picked, Tool};
 use axum::{Router, extract::Query, response::Html, routing::get};
 use flat::Flat;
 use snug_core::Role;

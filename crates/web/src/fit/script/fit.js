@@ -24,7 +24,7 @@ export const grid = openGrid({
   sum: "/fit/head",
   sheet: "/fit/sheet",
   presence: "/fit/presence",
-  strips: [["horizon", "/fit/horizon"], ["alerts", "/fit/alerts"], ["tray", "/fit/tray"]],
+  strips: [["horizon", "/fit/horizon"], ["alerts", "/fit/alerts"], ["waiting", "/fit/tray"]],
   deeds: "/bookings",
   move: "move",
   takers: ".row.person",

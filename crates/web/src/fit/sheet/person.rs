@@ -3,6 +3,7 @@
 use crate::{
     fit::{
         address::{query::FitQuery, zoom::named},
+        even::Asked,
         names::project_name,
         picture::{
             figures,
@@ -52,11 +53,12 @@ pub struct Count {
 #[derive(Template)]
 #[template(path = "fit/sheet/person.html")]
 pub struct SheetView {
-    pub id: i32,
     pub name: String,
     pub when: String,
     pub sentence: String,
     pub over: bool,
+    /// Where their weeks that are in view are evened out.
+    pub even_out: String,
     pub parts: Vec<SheetPart>,
     /// The figure of a measure that counts, and what it counts.
     pub count: Option<Count>,
@@ -101,11 +103,11 @@ pub fn view(eyes: &Eyes<'_>, query: &FitQuery, may_book: bool) -> Option<SheetVi
     let first = options::first_to_go(&booked, &here).filter(|_| over && may_book);
     let ways = first.map(|booking| options::ways(plan, booking, bucket, &cells, query.zoom, query.today));
     Some(SheetView {
-        id: entry.person.id.0,
         name: entry.person.name.clone(),
         when: named(query.zoom, bucket, query.order),
         sentence: words::sentence(&cell, mark),
         over,
+        even_out: Asked::in_fit(query, &[entry.person.id.0]).address(),
         parts: parts(plan, &cells, bucket, &palette),
         count: count(plan, entry, bucket, query),
         limit_name: limit_name(entry, query.zoom == Grain::Day),
