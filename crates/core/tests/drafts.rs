@@ -7,8 +7,10 @@ use proptest::{prelude::*, sample::Index};
 use snug_core::{
     Command, PersonId, Plan, TaskId,
     change::{Change, Edit, inverse_of},
-    drafts::{Fate, Side, Take, differing, fate, merged, net},
+    demand::{Window, person_load},
+    drafts::{COMPARED_WEEKS, Fate, Side, Take, differing, fate, merged, net},
     kinds::{Amount, Kind, Priority, Task, Unit},
+    settings::Settings,
 };
 use std::collections::BTreeMap;
 use support::{any::plan as any_plan, booking, day, ground, new_task, task};
@@ -107,6 +109,54 @@ proptest! {
             prop_assert!(differing(&after.with(&inverse_of(&decided)), &plan, &net).is_empty());
             prop_assert_eq!(Side::of(&after, day(0)), Side::of(&draft, day(0)));
         }
+    }
+
+    /// What differs between two plans leads from the one to the other and back, and is nothing once they are alike.
+    #[test]
+    fn what_differs_leads_from_one_plan_to_the_other(
+        plan in any_plan(), own in prop::collection::vec(any_deed(), 0..10), others in prop::collection::vec(any_deed(), 0..10),
+    ) {
+        let (live, theirs) = done(&plan, &others);
+        let mut base = plan.clone();
+        base.reserve_ids(100_000);
+        let (draft, ours) = done(&base, &own);
+        let about = net(theirs.into_iter().chain(ours).collect());
+        let differs = differing(&live, &draft, &about);
+        for ((subject, here), (_, there)) in values(&live, &about).zip(values(&draft, &about)) {
+            let told = differs.iter().filter(|change| change.subject() == subject).count();
+            prop_assert_eq!(told, usize::from(here != there), "{:?} is told once where it differs", subject);
+        }
+        let back = differing(&draft, &live, &about);
+        prop_assert_eq!(back.len(), differs.len());
+        for (there, back) in differs.iter().zip(&back) {
+            prop_assert_eq!(&there.clone().inverse(), back);
+        }
+    }
+
+    /// Who is over is who has a week, or a day of it, over their limit, by all that it is over.
+    #[test]
+    fn over_is_whoever_has_a_week_or_a_day_over_the_limit(plan in any_plan(), deeds in prop::collection::vec(any_deed(), 0..6)) {
+        // Their weeks begin on Mondays, as limits of the week do.
+        let settings = Settings { first_weekday: 0, ..(*plan.settings).clone() };
+        let (plan, _) = done(&plan.with(&[Change::Settings(Edit::new(settings))]), &deeds);
+        let side = Side::of(&plan, day(3));
+        let window = Window::new(day(0), day(0) + 7 * COMPARED_WEEKS - 1, day(3));
+        let mut spilled = 0;
+        for (id, entry) in &plan.people {
+            let load = person_load(&plan, entry, &window, false);
+            let week = |week: i32| {
+                let days = load.days.indexes(day(0) + 7 * week, day(0) + 7 * week + 6);
+                let minutes = || load.load.days(days.clone()).zip(load.days.limit().days(days.clone()));
+                let of_days: i64 = minutes().map(|(load, limit)| i64::from((load - limit).max(0))).sum();
+                let rims: i64 = load.days.rim().days(days.clone()).map(i64::from).sum();
+                let of_week = minutes().map(|(load, _)| i64::from(load)).sum::<i64>() - rims;
+                of_days.max(of_week).max(0)
+            };
+            let by_hand: i64 = (0..COMPARED_WEEKS).map(week).sum();
+            prop_assert_eq!(side.over.get(id).copied().unwrap_or(0), by_hand, "{}", entry.person.name);
+            spilled += by_hand;
+        }
+        prop_assert_eq!(side.spilled(), spilled);
     }
 
     /// Field by field: what one side alone has changed is taken from it; where both gave one field another value, somebody is asked, and

@@ -3,6 +3,7 @@
 
 mod support;
 
+use rand::{Rng as _, SeedableRng as _, rngs::StdRng};
 use snug_core::{
     Command, Plan, Role, TaskId, TextId,
     change::{Change, Edit},
@@ -85,6 +86,38 @@ async fn a_draft_changes_itself_alone_and_is_the_same_on_every_server_and_after_
     give(&draft, MIRA, Command::Undo { revision, changes }).await;
     assert_eq!(task(&draft.plan(), "T06").title, "Tried in the draft");
     assert_eq!(here.ledger().since(0).await.unwrap().len(), 3, "the ledger of the live plan has none of it");
+}
+
+/// Somebody works in the draft and in the live plan by turns, takes back and does again; each plan is what its own entries make of it.
+#[tokio::test]
+async fn by_turns_in_a_draft_and_in_the_live_plan_each_keeps_to_itself() {
+    let database = Database::new();
+    let live = database.with_demo().await;
+    let owner = account(&live).await;
+    let draft = draft_of(&live, owner, Origin::Live(live.plan().revision)).await;
+    let mut chance = StdRng::seed_from_u64(14);
+    let names = ["T06", "T07", "T08", "T09"];
+    for turn in 0..60 {
+        let (here, other) = if chance.random_bool(0.5) { (&draft, &live) } else { (&live, &draft) };
+        let untouched = text_of(&other.plan());
+        let (undo, redo) = here.ledger().undo_and_redo(MIRA).await.unwrap();
+        match (chance.random_range(0..6), undo, redo) {
+            (0, Some(entry), _) | (1, _, Some(entry)) => {
+                let changes = here.ledger().changes_of(entry.revision).await.unwrap();
+                let before = text_of(&here.plan());
+                give(here, MIRA, Command::Undo { revision: entry.revision, changes }).await;
+                assert_ne!(text_of(&here.plan()), before, "turn {turn}");
+            }
+            (2, ..) => drop(add(here, &format!("Made in turn {turn}")).await),
+            _ => retitle(here, names[chance.random_range(0..names.len())], &format!("Called so in turn {turn}")).await,
+        }
+        assert_eq!(text_of(&other.plan()), untouched, "turn {turn}");
+    }
+    // What another server reads from the ledger is what this one has.
+    let there = Keeper::start(database.open().await).await.unwrap();
+    assert_eq!(text_of(&there.plan()), text_of(&live.plan()));
+    let opened = there.of_draft(draft.draft().unwrap().id).await.unwrap().unwrap();
+    assert_eq!(text_of(&opened.plan()), text_of(&draft.plan()));
 }
 
 #[tokio::test]
