@@ -4,11 +4,11 @@
 mod support;
 
 use snug_core::{
-    LinkId, PersonId, Plan, ProjectId, TaskId, TeamId,
+    HolidayId, LinkId, MilestoneId, PersonId, Plan, ProjectId, TaskId, TeamId,
     change::{Change, Edit},
     kinds::{
-        Assignees, Booking, Constraint, Contour, Link, LinkKind, Person, PersonKind, Priority, Project, Record as _,
-        Task, Unit,
+        Assignees, Booking, Constraint, Contour, DatedPattern, Holiday, Link, LinkKind, Milestone, Pattern, Person,
+        PersonKind, Priority, Project, ProjectStatus, Record as _, Task, Team, Unit,
     },
     settings::{Envelope, Settings},
     tuck_in::{Ask, Help, MayDate, MayGive, Obstacle, Proposal, Row, Scope, Why, breaches, elsewhere, helps, propose},
@@ -233,6 +233,143 @@ fn dates_that_stand_move_only_where_that_is_asked_for_and_what_is_begun_stays() 
     assert_eq!(some.rows.iter().map(|row| row.task.0).collect::<Vec<_>>(), [31, 33]);
     assert!(row(&some, 33).is_sizeless && row(&some, 33).why == [Obstacle::Sizeless]);
     assert_eq!(some.score.left_out, 0, "it waits, and is not left out");
+}
+
+#[test]
+fn behind_what_has_no_dates_nothing_is_placed_unless_that_is_done_or_its_project_closed() {
+    let sizeless = |task: &mut Task| task.estimate = None;
+    let behind = |more: fn(&mut Task), status: ProjectStatus| {
+        let first = task(22, &[2], 0, |task| {
+            sizeless(task);
+            task.project = ProjectId(12);
+            more(task);
+        });
+        let project = Project { status, ..support::project(12) };
+        let link = link(41, 22, 21, LinkKind::FinishStart, 3);
+        let found = found(&plan([Change::Project(Edit::new(project)), first, task(21, &[1], 8, |_| {}), link]));
+        (days(&found, 21), row(&found, 21).why.clone())
+    };
+    let waits = vec![Obstacle::Waits(LinkId(41), TaskId(22))];
+    assert_eq!(behind(|_| {}, ProjectStatus::Active), (None, waits));
+    assert_eq!(behind(|task| task.stage = "done".into(), ProjectStatus::Active), (Some((0, 0)), vec![]));
+    assert_eq!(behind(|_| {}, ProjectStatus::Closed), (Some((0, 0)), vec![]));
+    // A whole chain of undated work is placed in its order.
+    let chain = plan([
+        task(21, &[1], 8, |_| {}),
+        task(22, &[2], 8, |_| {}),
+        task(23, &[1], 8, |_| {}),
+        link(41, 22, 21, LinkKind::FinishStart, 0),
+        link(42, 23, 22, LinkKind::FinishStart, 0),
+    ]);
+    let all = found(&chain);
+    assert_eq!([23, 22, 21].map(|id| days(&all, id)), [Some((0, 0)), Some((1, 1)), Some((2, 2))]);
+}
+
+#[test]
+fn what_is_begun_and_has_no_dates_is_given_days_for_what_remains() {
+    let worked = |minutes: i32| {
+        let log = support::logged(support::entry(1, 1, Some(21), minutes));
+        days(&found(&plan([task(21, &[1], 16, |_| {}), log])), 21)
+    };
+    assert_eq!([worked(60), worked(480), worked(720)], [Some((0, 1)), Some((0, 0)), Some((0, 0))]);
+    // Nothing remains: it takes no part.
+    let done = plan([task(21, &[1], 16, |_| {}), support::logged(support::entry(1, 1, Some(21), 960))]);
+    assert_eq!(found(&done).rows, []);
+}
+
+#[test]
+fn days_off_holidays_and_part_time_are_kept() {
+    let two_days = || task(21, &[1], 16, |_| {});
+    let pattern = |minutes: [i32; 7]| vec![DatedPattern { from: None, pattern: Pattern(vec![minutes]) }];
+    let mornings = with_person(&plan([two_days()]), 1, |person| {
+        person.patterns = pattern([240, 240, 0, 240, 240, 0, 0]);
+    });
+    assert_eq!(days(&found(&mornings), 21), Some((0, 4)), "four mornings of four hours, and Wednesdays off");
+    let off = plan([two_days(), Change::Absence(Edit::new(support::absence(9, 1, 1, 1, None)))]);
+    assert_eq!(days(&found(&off), 21), Some((0, 2)), "over a day off");
+    let half = Change::Absence(Edit::new(support::absence(9, 1, 0, 0, Some(240))));
+    let half = plan([task(21, &[1], 20, |_| {}), half]);
+    assert_eq!(days(&found(&half), 21), Some((0, 2)), "four hours on the first day, eight on the others");
+    let holiday =
+        Holiday { id: HolidayId(7), calendar: "nl".into(), date: day(0), name: "Dike day".into(), ..Holiday::blank() };
+    let shut = with_person(&plan([two_days(), Change::Holiday(Edit::new(holiday))]), 1, |person| {
+        person.calendar = "nl".into();
+    });
+    assert_eq!(days(&found(&shut), 21), Some((1, 2)));
+    let limit = Obstacle::Person(PersonId(1), Why::Limit(480), day(1), day(1));
+    assert_eq!(row(&found(&shut), 21).why, [Obstacle::DaysOff(vec![PersonId(1)], day(0), day(0)), limit]);
+}
+
+#[test]
+fn several_keep_their_parts_and_a_team_gives_somebody_of_its_own_or_of_an_inner_one() {
+    // Each of two does half, on the same days: the one waits for the other.
+    let both = plan([
+        task(21, &[1, 2], 32, |_| {}),
+        Change::Booking(Edit::new(Booking { project: None, ..support::booking(500, 2, 0, 1, 480, Unit::PerDay) })),
+    ]);
+    let choose = Ask { people: MayGive::Choose, ..Ask::new(day(0)) };
+    let together = asked(&both, &choose);
+    assert_eq!((who(&together, 21), days(&together, 21)), (vec![1, 2], Some((2, 3))));
+    // Somebody of a team inside the one that is named, who has the skill.
+    let inner =
+        Team { parent: Some(TeamId(2)), ..support::team(3, vec![(PersonId(4), 10_000), (PersonId(5), 10_000)]) };
+    let named = plan([
+        Change::Person(Edit::new(Person { skills: vec!["rope".into()], ..support::person(3) })),
+        Change::Person(Edit::new(support::person(4))),
+        Change::Person(Edit::new(Person { skills: vec!["Rope".into()], ..support::person(5) })),
+        Change::Team(Edit::new(support::team(2, vec![]))),
+        Change::Team(Edit::new(inner)),
+        task(21, &[], 8, |task| (task.team, task.needs) = (Some(TeamId(2)), "rope".into())),
+        task(22, &[], 8, |task| task.team = Some(TeamId(2))),
+    ]);
+    let chosen = found(&named);
+    assert_eq!((who(&chosen, 21), who(&chosen, 22)), (vec![5], vec![4]), "at once, each of the team");
+    // Whom a person set stays, whatever the task needs.
+    let set = plan([task(21, &[1], 8, |task| task.needs = "rope".into())]);
+    assert_eq!(who(&found(&set), 21), [1]);
+}
+
+#[test]
+fn the_earliest_of_due_days_and_milestones_counts_those_of_the_whole_too() {
+    let opening = Milestone {
+        id: MilestoneId(6),
+        reference: "M6".into(),
+        name: "Opening".into(),
+        date: day(2),
+        ..Milestone::blank()
+    };
+    let inside = |more: fn(&mut Task)| {
+        let whole = task(30, &[], 0, |task| {
+            task.estimate = None;
+            more(task);
+        });
+        let leaf = task(21, &[1], 40, |task| (task.parent, task.due) = (Some(TaskId(30)), Some(day(3))));
+        let found = found(&plan([Change::Milestone(Edit::new(opening.clone())), whole, leaf]));
+        row(&found, 21).late_days
+    };
+    assert_eq!(inside(|_| {}), 1, "five days of work, due on the fourth");
+    assert_eq!(inside(|whole| whole.due = Some(day(0))), 4);
+    assert_eq!(inside(|whole| whole.milestones = vec![MilestoneId(6)]), 2);
+    // What weighs eight times as much goes first, though it is longer.
+    let due = |priority: Priority| move |task: &mut Task| (task.due, task.priority) = (Some(day(0)), priority);
+    let two = plan([task(21, &[1], 16, due(Priority::Urgent)), task(22, &[1], 8, due(Priority::Normal))]);
+    let first = found(&two);
+    assert_eq!((days(&first, 21), days(&first, 22)), (Some((0, 1)), Some((2, 2))));
+    assert_eq!(first.score.late, 8 + 2 * 2);
+}
+
+#[test]
+fn the_last_day_holds_and_fewest_are_left_out() {
+    // Three days of work in two, of which the long one would take both.
+    let three = plan([
+        task(21, &[1], 16, |task| task.priority = Priority::Urgent),
+        task(22, &[1], 8, |_| {}),
+        task(23, &[1], 8, |_| {}),
+    ]);
+    let found = asked(&three, &Ask { until: day(1), ..Ask::new(day(0)) });
+    assert_eq!((days(&found, 21), found.score.left_out), (None, 1), "two of three are placed");
+    assert_eq!(row(&found, 21).why, [Obstacle::NoRoom(day(1))]);
+    assert_eq!(found.score.last, Some(day(1)));
 }
 
 /// What would help a task.

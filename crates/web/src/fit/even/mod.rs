@@ -4,6 +4,8 @@
 mod apply;
 mod asked;
 mod flat;
+#[cfg(test)]
+mod tests;
 mod unworked;
 
 use crate::{
