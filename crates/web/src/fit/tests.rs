@@ -29,13 +29,13 @@ use snug_core::{
 };
 use std::{path::Path, sync::Arc};
 
-fn demo() -> Plan {
+pub fn demo() -> Plan {
     let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo");
     let data = snug_exchange::csv::read_folder(&folder).unwrap();
     Plan::empty().with(&preview(&Plan::empty(), &data).changes)
 }
 
-fn today() -> Day {
+pub fn today() -> Day {
     "2026-03-11".parse().unwrap()
 }
 

@@ -1,20 +1,15 @@
 //! What addresses of Even out ask for: whatever comes is bounded, names only who is there, and reads back as itself.
 
 use super::asked::{Asked, Tool};
-use crate::fit::address::query::{FitParams, FitQuery};
+use crate::fit::{
+    address::query::{FitParams, FitQuery},
+    tests::{demo, today},
+};
 use proptest::{collection::vec, prelude::*, sample::select};
-use snug_core::{Day, PersonId, Plan, import::preview};
-use std::{path::Path, sync::LazyLock};
+use snug_core::{PersonId, Plan};
+use std::sync::LazyLock;
 
-static DEMO: LazyLock<Plan> = LazyLock::new(|| {
-    let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo");
-    let data = snug_exchange::csv::read_folder(&folder).unwrap();
-    Plan::empty().with(&preview(&Plan::empty(), &data).changes)
-});
-
-fn today() -> Day {
-    "2026-03-11".parse().unwrap()
-}
+static DEMO: LazyLock<Plan> = LazyLock::new(demo);
 
 /// What somebody may type for any of its names.
 fn words() -> impl Strategy<Value = Vec<(String, String)>> {

@@ -1,6 +1,6 @@
 //! The days of resources while activities are placed on them.
 
-use super::{Made, Part, Place, Problem, Resource, Score, fit::Laid};
+use super::{super::search::Made, Part, Place, Problem, Resource, Score, fit::Laid};
 
 /// How placed activities fill the days of resources.
 pub struct Ground<'p> {
